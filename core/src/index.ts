@@ -1,0 +1,1 @@
+export const CORE_VERSION = "0.1.0";

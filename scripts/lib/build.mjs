@@ -1,0 +1,43 @@
+// Builds when a source file is newer than the last build.
+import { existsSync, mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { passThrough } from "./command.mjs";
+import { SetupError, say } from "./say.mjs";
+
+const SKIPPED = new Set(["node_modules", "dist", ".astro", "test"]);
+
+/** @param {string} folder @returns {number} newest modification time below it, ms */
+function newestBelow(folder) {
+  let newest = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (SKIPPED.has(entry.name)) continue;
+    const full = path.join(folder, entry.name);
+    newest = Math.max(newest, entry.isDirectory() ? newestBelow(full) : statSync(full).mtimeMs);
+  }
+  return newest;
+}
+
+/**
+ * @param {string} root - the repository
+ * @returns {Promise<void>} after a build, or at once when nothing changed
+ */
+export async function ensureBuild(root) {
+  const stamp = path.join(root, "web", "dist", ".built");
+  const newest = Math.max(
+    ...["core", "cli", "web"].map((name) => newestBelow(path.join(root, name))),
+    statSync(path.join(root, "package-lock.json")).mtimeMs,
+  );
+  const outputs = ["core/dist/index.js", "cli/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
+  const complete = outputs.every((file) => existsSync(path.join(root, file)));
+  if (complete && existsSync(stamp) && statSync(stamp).mtimeMs > newest) return;
+  say("building (half a minute)");
+  const begun = new Date();
+  const status = await passThrough("npm", ["run", "build", "--silent"], {
+    cwd: root,
+    env: { ...process.env, ASTRO_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
+  });
+  if (status !== 0) throw new SetupError("The build failed; the lines above say where. A clean clone of the main branch builds.");
+  mkdirSync(path.dirname(stamp), { recursive: true });
+  writeFileSync(stamp, "");
+  utimesSync(stamp, begun, begun);
+}

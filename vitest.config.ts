@@ -1,0 +1,38 @@
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        test: {
+          name: "unit",
+          include: [
+            "core/test/**/*.test.ts",
+            "cli/test/**/*.test.ts",
+            "web/test/unit/**/*.test.ts",
+            "scripts/test/**/*.test.ts",
+          ],
+          testTimeout: 30_000,
+        },
+      },
+      {
+        test: {
+          name: "server",
+          include: ["web/test/server/**/*.test.ts"],
+          testTimeout: 30_000,
+          hookTimeout: 60_000,
+          fileParallelism: false,
+        },
+      },
+      {
+        test: {
+          name: "browser",
+          include: ["web/test/browser/**/*.test.ts"],
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});

@@ -1,0 +1,6 @@
+/// <reference types="astro/client" />
+declare namespace App {
+  interface Locals {
+    nonce: string;
+  }
+}

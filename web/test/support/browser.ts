@@ -1,0 +1,56 @@
+// Headless Chromium for the browser tests; every page collects what went wrong in it.
+import { mkdtempSync, rmSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import puppeteer, { type Browser, type Page } from "puppeteer-core";
+
+export interface TestBrowser {
+  newPage(): Promise<Page>;
+  /** Page errors, console errors and policy violations seen so far, over all pages. */
+  troubles: string[];
+  close(): Promise<void>;
+}
+
+export async function launchBrowser(): Promise<TestBrowser> {
+  const executablePath = process.env.GIDDY_CHROMIUM;
+  if (!executablePath) throw new Error("GIDDY_CHROMIUM is not set: run npm test, which finds or installs the browser.");
+  const userDataDir = mkdtempSync(path.join(os.tmpdir(), "giddy-browser-"));
+  const browser: Browser = await puppeteer.launch({
+    executablePath,
+    userDataDir,
+    headless: true,
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
+  });
+  const troubles: string[] = [];
+  return {
+    troubles,
+    async newPage() {
+      const page = await browser.newPage();
+      await page.setViewport({ width: 1280, height: 800 });
+      page.on("pageerror", (error) =>
+        troubles.push(`page error: ${error instanceof Error ? error.message : String(error)}`),
+      );
+      page.on("console", (message) => {
+        if (message.type() === "error") troubles.push(`console: ${message.text()}`);
+      });
+      await page.evaluateOnNewDocument(() => {
+        document.addEventListener("securitypolicyviolation", (event) => {
+          console.error(`policy violation: ${event.violatedDirective} ${event.blockedURI} ${event.sample}`);
+        });
+      });
+      return page;
+    },
+    async close() {
+      await browser.close();
+      rmSync(userDataDir, { recursive: true, force: true });
+    },
+  };
+}

@@ -1,0 +1,55 @@
+// A real server on a real, fresh database, for server and browser tests.
+import { type ChildProcess, fork } from "node:child_process";
+import { randomBytes } from "node:crypto";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+
+const web = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../..");
+
+export function testDatabase(): string {
+  const base = process.env.GIDDY_TEST_DATABASE;
+  if (!base) throw new Error("GIDDY_TEST_DATABASE is not set: run npm test, which starts a database for the tests.");
+  const url = new URL(base);
+  url.pathname = `/test_${randomBytes(6).toString("hex")}`;
+  return url.toString();
+}
+
+export interface RunningServer {
+  url: string;
+  database: string;
+  stop(): Promise<void>;
+  kill(): Promise<void>;
+}
+
+/** Starts the built server; the port is 0 (any) unless a test needs the same one twice. */
+export async function startServer(
+  options: { database?: string; port?: number; demo?: boolean } = {},
+): Promise<RunningServer> {
+  const database = options.database ?? testDatabase();
+  const environment: NodeJS.ProcessEnv = {
+    ...process.env,
+    NODE_ENV: "production",
+    GIDDY_DATABASE: database,
+    GIDDY_PORT: String(options.port ?? 0),
+    GIDDY_INSTANCE: "test",
+  };
+  if (options.demo === false) delete environment.GIDDY_DEMO;
+  const child = fork(path.join(web, "dist/host/main.js"), [], { env: environment });
+  const port = await new Promise<number>((resolve, reject) => {
+    child.once("message", (message: { port: number }) => resolve(message.port));
+    child.once("exit", (code) => reject(new Error(`the server stopped while starting, status ${code}`)));
+  });
+  return {
+    url: `http://127.0.0.1:${port}`,
+    database,
+    stop: () => end(child, "SIGTERM"),
+    kill: () => end(child, "SIGKILL"),
+  };
+}
+
+function end(child: ChildProcess, signal: NodeJS.Signals): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+  const gone = new Promise<void>((resolve) => child.once("exit", () => resolve()));
+  child.kill(signal);
+  return gone;
+}
