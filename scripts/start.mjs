@@ -8,7 +8,7 @@ import { isAlive } from "./lib/command.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { choosePort } from "./lib/port.mjs";
 import { connectionString, startCluster, stopCluster } from "./lib/postgres.mjs";
-import { runMain, SetupError, say } from "./lib/say.mjs";
+import { runMain, SetupError } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const dataFolder = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"));

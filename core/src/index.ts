@@ -1,1 +1,12 @@
+// The core of Giddy Pebble: pure computation, the same in browsers, workers, Node and the command line.
+
+/** Part of every trial: two runs with the same inputs and core version are equal bit for bit. */
 export const CORE_VERSION = "0.1.0";
+
+export * from "./documents/read.js";
+export * from "./field/index.js";
+export * from "./geometry/index.js";
+export * from "./math/index.js";
+export * from "./physics/index.js";
+export * from "./robot/index.js";
+export * from "./units/index.js";

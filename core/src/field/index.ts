@@ -1,0 +1,4 @@
+export * from "./edges.js";
+export * from "./read.js";
+export * from "./schema.js";
+export * from "./zones.js";

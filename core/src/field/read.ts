@@ -1,0 +1,42 @@
+import { type DocumentReading, parseVersioned } from "../documents/read.js";
+import { type BeginPlace, type Field, fieldSchema } from "./schema.js";
+
+/** Field documents of older versions, each upgraded by one step. None yet: version 1 is the first. */
+const UPGRADES = {};
+
+/** @param value - parsed JSON of unknown shape */
+export function readField(value: unknown): DocumentReading<Field> {
+  const read = parseVersioned(value, { format: "giddy-pebble/field", newest: 1, upgrades: UPGRADES, schema: fieldSchema });
+  if (!read.ok) return read;
+  const { size, begins, zones } = read.document;
+  const problems: string[] = [];
+  for (const list of [begins, zones]) {
+    const names = list.map((item) => item.name);
+    const twice = names.find((name, i) => names.indexOf(name) !== i);
+    if (twice) problems.push(`two places are called "${twice}": give one of them another name`);
+  }
+  for (const begin of begins) {
+    const inside = begin.xM >= 0 && begin.yM >= 0 && begin.xM <= size.widthM && begin.yM <= size.heightM;
+    if (!inside) problems.push(`begin place "${begin.name}" lies outside the field`);
+  }
+  return problems.length > 0 ? { ok: false, problems } : read;
+}
+
+/** The floor a mission without a `field` line runs on: 4 × 4 m, open, begin place in its middle. */
+export function openFloor(): Field {
+  return fieldSchema.parse({
+    format: "giddy-pebble/field",
+    version: 1,
+    name: "open floor",
+    size: { widthM: 4, heightM: 4 },
+    edge: "open",
+    surface: {},
+    begins: [{ name: "middle", xM: 2, yM: 2, headingRad: 0 }],
+  });
+}
+
+/** @returns the named begin place, or the first when no name is given; null when there is none */
+export function findBegin(field: Field, name: string | null): BeginPlace | null {
+  if (name === null) return field.begins[0] ?? null;
+  return field.begins.find((begin) => begin.name === name) ?? null;
+}

@@ -1,0 +1,63 @@
+// The field document: a floor with marks, things that stand on it, zones that score, begin places.
+//
+// Field frame: origin in the lower left corner seen from above, x right, y up (away), headings
+// counter-clockwise from x. SI units.
+import { z } from "zod";
+
+const finite = z.number({ error: "must be a number" });
+const positive = finite.positive({ error: "must be more than 0" });
+const notNegative = finite.nonnegative({ error: "must not be negative" });
+const point = z.tuple([finite, finite]);
+const name = z.string().min(1).max(60);
+const share = finite.min(0).max(1);
+
+export const shapeSchema = z.discriminatedUnion("kind", [
+  z.object({ kind: z.literal("ellipse"), centreM: point, radiusXM: positive, radiusYM: positive }),
+  z.object({ kind: z.literal("polygon"), cornersM: z.array(point).min(3).max(64) }),
+]);
+
+export const fieldSchema = z.object({
+  format: z.literal("giddy-pebble/field"),
+  version: z.literal(1),
+  name,
+  about: z.string().default(""),
+  size: z.object({ widthM: positive.max(50), heightM: positive.max(50), cornerRadiusM: notNegative.default(0) }),
+  /** A rim stops the robot like a wall; open means the floor goes on. */
+  edge: z.enum(["rim", "open"]).default("rim"),
+  surface: z.object({ grip: positive.default(1), reflectance: share.default(0.85), colour: z.string().default("#EDE6D6") }),
+  marks: z
+    .array(
+      z.discriminatedUnion("kind", [
+        z.object({ kind: z.literal("line"), name: name.optional(), pointsM: z.array(point).min(2).max(400), widthM: positive, reflectance: share, colour: z.string() }),
+        z.object({ kind: z.literal("area"), name: name.optional(), shape: shapeSchema, reflectance: share, colour: z.string() }),
+      ]),
+    )
+    .default([]),
+  walls: z.array(z.object({ name: name.optional(), fromM: point, toM: point, heightM: positive.default(0.06) })).default([]),
+  boulders: z.array(z.object({ name: name.optional(), xM: finite, yM: finite, radiusM: positive, heightM: positive.default(0.06) })).default([]),
+  loads: z
+    .array(
+      z.object({
+        name,
+        shape: z.enum(["box", "disc"]),
+        /** Edge lengths of a box; a disc's diameter is the first. */
+        sizeM: point,
+        heightM: positive,
+        massKg: positive,
+        friction: positive,
+        xM: finite,
+        yM: finite,
+        headingRad: finite.default(0),
+        colour: z.string().default("#E8B04A"),
+      }),
+    )
+    .default([]),
+  zones: z
+    .array(z.object({ name, shape: shapeSchema, points: finite.default(0), counts: z.enum(["robot", "load"]).default("robot") }))
+    .default([]),
+  begins: z.array(z.object({ name, xM: finite, yM: finite, headingRad: finite })).default([]),
+});
+
+export type Field = z.infer<typeof fieldSchema>;
+export type FieldShape = z.infer<typeof shapeSchema>;
+export type BeginPlace = Field["begins"][number];

@@ -1,0 +1,2 @@
+export * from "./polygon.js";
+export * from "./pose.js";

@@ -1,0 +1,4 @@
+export * from "./exponential.js";
+export * from "./hash.js";
+export * from "./random.js";
+export * from "./trig.js";

@@ -1,0 +1,41 @@
+// A pack: open-circuit voltage from the charge left, internal resistance, and the terminal voltage with
+// all motors drawing, in closed form (their current depends on that voltage again).
+
+export interface BatterySpec {
+  readonly cells: number;
+  readonly internalResistanceOhm: number;
+  readonly capacityAh: number;
+  /** Volts of one cell against the share of charge left, ascending. */
+  readonly curve: readonly (readonly [charge: number, volts: number])[];
+}
+
+/** One lithium-ion cell at rest; typical catalogue values. */
+export const LITHIUM_CELL: BatterySpec["curve"] = [
+  [0, 3.0], [0.05, 3.4], [0.1, 3.52], [0.2, 3.62], [0.4, 3.74], [0.6, 3.9], [0.8, 4.04], [1, 4.18],
+];
+
+/** Open-circuit voltage of the pack, V, straight lines between the curve's points. */
+export function openCircuitVolts(spec: BatterySpec, charge: number): number {
+  const curve = spec.curve;
+  let [beforeCharge, beforeVolts] = curve[0] as readonly [number, number];
+  for (const [atCharge, atVolts] of curve) {
+    if (charge <= atCharge) {
+      const span = atCharge - beforeCharge;
+      const share = span > 0 ? (charge - beforeCharge) / span : 1;
+      return spec.cells * (beforeVolts + Math.max(0, share) * (atVolts - beforeVolts));
+    }
+    beforeCharge = atCharge;
+    beforeVolts = atVolts;
+  }
+  return spec.cells * beforeVolts;
+}
+
+/**
+ * Terminal voltage with motors that draw I = d·(d·V - e)/R each.
+ * @param openVolts - open-circuit voltage less the sag of other loads
+ * @param sumDutyBack - Σ d·e/R over motors that are driven, A (e is the back voltage)
+ * @param sumDutySquare - Σ d²/R over the same motors, 1/ohm
+ */
+export function terminalVolts(openVolts: number, internalOhm: number, sumDutyBack: number, sumDutySquare: number): number {
+  return (openVolts + internalOhm * sumDutyBack) / (1 + internalOhm * sumDutySquare);
+}

@@ -1,0 +1,20 @@
+// Constants of the planar world. Each was chosen by measurement; the note says what it trades.
+
+/** Standard gravity, m/s². */
+export const GRAVITY = 9.81;
+/** Physics step, s: two per control tick. Longer steps bias braking by v·dt/2. */
+export const STEP_SEC = 0.005;
+/** Control tick, s, and in ms. */
+export const TICK_SEC = 0.01;
+export const TICK_MS = 10;
+/** Most solver rounds a step; the blocks solve a sticking wheel exactly, so most steps leave after two or three. */
+export const SOLVER_ROUNDS = 8;
+/** Leave early when no impulse changed by more than this share of m·g·dt. */
+export const SOLVER_TOLERANCE = 1e-5;
+/** Contacts are made this far ahead, m, so that a fast robot meets a wall instead of passing it. */
+export const CONTACT_MARGIN_M = 0.005;
+/** Overlap left alone, m, and share of the rest pushed out each step. */
+export const CONTACT_SLOP_M = 0.0002;
+export const CONTACT_PUSH = 0.2;
+/** Time constant of the acceleration that shifts wheel loads, s: chassis and tyres give a little. */
+export const LOAD_SHIFT_SEC = 0.0075;

@@ -1,0 +1,4 @@
+export * from "./inForce.js";
+export * from "./known.js";
+export * from "./read.js";
+export * from "./schema.js";

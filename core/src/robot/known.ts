@@ -1,0 +1,44 @@
+// A known: a calibratable number with how sure we are of it and where it came from.
+import { z } from "zod";
+
+const finite = z.number({ error: "must be a number" });
+
+/** The shape every calibratable number has, SI inside. */
+function knownOf(value: z.ZodNumber) {
+  return z.object({
+    value,
+    /** One standard error, same unit as the value; null when nobody measured it. */
+    standardError: finite.nonnegative().nullable().default(null),
+    /** Measurements behind it. */
+    count: z.number().int().nonnegative().default(0),
+    method: z.string().default(""),
+    /** Field, battery voltage and the like, in words. */
+    conditions: z.string().default(""),
+    /** ISO 8601, null when not measured. */
+    measuredAt: z.string().nullable().default(null),
+    source: z.enum(["drawing", "measured", "typed"]).default("drawing"),
+  });
+}
+
+export const knownSchema = knownOf(finite);
+export const positiveKnownSchema = knownOf(finite.positive({ error: "must be more than 0" }));
+export type Known = z.infer<typeof knownSchema>;
+
+/** What the value in force of a known is, and how sure. */
+export interface InForce {
+  readonly value: number;
+  readonly standardError: number;
+}
+
+/**
+ * The one place that decides which number counts: a measured or typed value as it stands, a drawn one from
+ * the drawing it belongs to, which may have changed since the known was written.
+ *
+ * @param drawn - what the drawing says now, same unit
+ * @param assumedShare - standard error to assume where none was measured, as a share of the value
+ */
+export function inForce(known: Known, drawn: number, assumedShare: number): InForce {
+  const value = known.source === "drawing" ? drawn : known.value;
+  const magnitude = value < 0 ? -value : value;
+  return { value, standardError: known.standardError ?? magnitude * assumedShare };
+}

@@ -1,0 +1,3 @@
+export * from "./dimension.js";
+export * from "./quantity.js";
+export * from "./units.js";

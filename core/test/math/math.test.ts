@@ -1,0 +1,73 @@
+import { readdirSync, readFileSync } from "node:fs";
+import path from "node:path";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { atan2, cos, exp, fingerprint, log, mixSeed, randomStream, sin, tan } from "../../src/math/index.js";
+
+/** Two units in the last place of the larger of |expected| and `scale`. */
+function near(actual: number, expected: number, scale = 0): void {
+  expect(Math.abs(actual - expected)).toBeLessThanOrEqual(4.5e-16 * Math.max(Math.abs(expected), scale, 1e-300));
+}
+
+const reals = (size: number) => fc.double({ min: -size, max: size, noNaN: true });
+
+describe("own transcendental functions against the engine's", () => {
+  test("sine, cosine, tangent", () => {
+    fc.assert(
+      fc.property(reals(1000), (x) => {
+        near(sin(x), Math.sin(x), 0.5);
+        near(cos(x), Math.cos(x), 0.5);
+        if (Math.abs(Math.cos(x)) > 0.01) near(tan(x) / 8, Math.tan(x) / 8, 1);
+      }),
+    );
+  });
+  test("arc tangent of two arguments", () => {
+    fc.assert(fc.property(reals(10), reals(10), (y, x) => near(atan2(y, x), x === 0 && y === 0 ? 0 : Math.atan2(y + 0, x + 0), 1)));
+  });
+  test("exponential and logarithm", () => {
+    fc.assert(fc.property(reals(300), (x) => near(exp(x), Math.exp(x))));
+    fc.assert(fc.property(fc.double({ min: 1e-200, max: 1e200, noNaN: true }), (x) => near(log(x), Math.log(x), 0.5)));
+  });
+});
+
+test("core uses only the parts of Math that have the same bits everywhere", () => {
+  const allowed = new Set(["abs", "min", "max", "sqrt", "floor", "trunc", "imul"]);
+  const root = path.resolve(import.meta.dirname, "../../src");
+  const files = readdirSync(root, { recursive: true, encoding: "utf8" }).filter((file) => file.endsWith(".ts"));
+  expect(files.length).toBeGreaterThan(20);
+  for (const file of files) {
+    const text = readFileSync(path.join(root, file), "utf8").replace(/\/\/.*|\/\*[\s\S]*?\*\//g, "");
+    for (const [, member = ""] of text.matchAll(/\bMath\.(\w+)/g)) expect(allowed, `${file} uses Math.${member}`).toContain(member);
+    expect(text, `${file} reads a clock`).not.toMatch(/\bDate\b|performance\./);
+  }
+});
+
+describe("chance", () => {
+  test("equal seeds give equal streams, other seeds others", () => {
+    const draw = (seed: number) => Array.from({ length: 5 }, randomStream(seed).uniform);
+    expect(draw(7)).toEqual(draw(7));
+    expect(draw(7)).not.toEqual(draw(8));
+  });
+  test("normal draws have mean 0 and variance 1", () => {
+    const stream = randomStream(1);
+    const draws = Array.from({ length: 40_000 }, () => stream.normal());
+    const mean = draws.reduce((sum, x) => sum + x, 0) / draws.length;
+    const variance = draws.reduce((sum, x) => sum + (x - mean) ** 2, 0) / draws.length;
+    // Four standard errors of each.
+    expect(Math.abs(mean)).toBeLessThan(0.02);
+    expect(Math.abs(variance - 1)).toBeLessThan(0.03);
+  });
+  test("mixed seeds of neighbouring runs differ", () => {
+    expect(new Set(Array.from({ length: 1000 }, (_, i) => mixSeed(1, i))).size).toBe(1000);
+  });
+  test("a fingerprint changes with any bit", () => {
+    const of = (...words: number[]) => {
+      const print = fingerprint();
+      print.words(Uint32Array.from(words));
+      return print.hex();
+    };
+    expect(of(1, 2, 3)).toBe(of(1, 2, 3));
+    expect(of(1, 2, 3)).not.toBe(of(1, 2, 2));
+    expect(of(1, 2)).toMatch(/^[0-9a-f]{16}$/);
+  });
+});
