@@ -10,3 +10,8 @@ export * from "./math/index.js";
 export * from "./physics/index.js";
 export * from "./robot/index.js";
 export * from "./units/index.js";
+export * from "./cairn/index.js";
+export * from "./control/index.js";
+export * from "./rehearse/index.js";
+export * from "./sensors/index.js";
+export * from "./trials/index.js";

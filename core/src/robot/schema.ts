@@ -7,7 +7,7 @@ import { knownSchema, positiveKnownSchema } from "./known.js";
 const finite = z.number({ error: "must be a number" });
 const positive = finite.positive({ error: "must be more than 0" });
 const notNegative = finite.nonnegative({ error: "must not be negative" });
-const name = z.string().min(1).max(40).regex(/^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)*$/, {
+const name = z.string().min(1).max(40).regex(/^[a-z][a-z0-9_]*$/, {
   error: "must start with a small letter and hold only small letters, digits and _",
 });
 const point = z.tuple([finite, finite]);
@@ -101,6 +101,8 @@ export const robotSchema = z.object({
   drive: z.object({
     kind: z.literal("two-wheel"),
     trackWidthM: positiveKnownSchema,
+    /** For timed steps of a robot without encoders: m/s for one volt at the motors, and s before it moves. */
+    speedAtPower: z.object({ speedPerVolt: positiveKnownSchema, deadTimeSec: knownSchema }).nullable().default(null),
   }),
   wheels: z.array(wheelSchema).length(2, { error: "a two-wheel drive has exactly two driven wheels" }),
   support: z.object({ kind: z.enum(["ball", "skid", "caster"]), xM: finite, yM: finite, friction: notNegative }),

@@ -1,0 +1,85 @@
+// `giddy rehearse`: one run or many, as readable lines or one JSON object (a stable contract, docs/formats.md).
+import { writeFile } from "node:fs/promises";
+import { placeProblem, type PlacedProblem, type PreparedMission, rehearse, type RunSummary, runSeed, traceToCsv, wilson95 } from "@giddy-pebble/core";
+import { type DocumentOptions, load, problemLines } from "./documents.js";
+
+export interface RehearseOptions extends DocumentOptions {
+  seed: string;
+  times?: string;
+  ideal?: boolean;
+  trace?: string;
+  json?: boolean;
+}
+
+const MOST_RUNS = 100_000;
+
+function wholeNumber(text: string, name: string, least: number, most: number): number {
+  const value = Number(text);
+  if (!/^[+-]?\d+$/.test(text.trim()) || value < least || value > most) throw new RangeError(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
+  return value;
+}
+
+/** @returns exit status: 0 success, 1 not, 2 problems in the text or in a document */
+export async function rehearseCommand(file: string, options: RehearseOptions): Promise<number> {
+  const seed = wholeNumber(options.seed, "--seed", -2147483648, 4294967295);
+  const times = options.times === undefined ? null : wholeNumber(options.times, "--times", 1, MOST_RUNS);
+  const loaded = await load(file, options);
+  if (!loaded.ok) return problem(file, loaded.problems, options);
+  const { prepared, text } = loaded;
+  const problems = prepared.check.problems.map((p) => placeProblem(text, p));
+  if (!prepared.program) return problem(file, problems, options);
+  if (!options.json) process.stderr.write(problemLines(file, problems));
+  return times === null ? one(prepared, seed, options) : many(prepared, seed, times, options);
+}
+
+function problem(file: string, problems: readonly PlacedProblem[], options: RehearseOptions): number {
+  if (options.json) process.stdout.write(`${JSON.stringify({ outcome: "problem", success: false, reason: problems[0]?.message ?? "", problems })}\n`);
+  else process.stdout.write(problemLines(file, problems));
+  return 2;
+}
+
+async function one(prepared: PreparedMission, seed: number, options: RehearseOptions): Promise<number> {
+  const { summary, trace } = rehearse(prepared, { seed, ideal: options.ideal ?? false });
+  if (options.trace) await writeFile(options.trace, traceToCsv(trace));
+  process.stdout.write(options.json ? `${JSON.stringify(contract(summary))}\n` : readable(summary));
+  return summary.success ? 0 : 1;
+}
+
+function contract(summary: RunSummary): object {
+  const { outcome, success, reason, durationMs, score, start, end, traceHash, notes } = summary;
+  const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed }) => ({ step, pass, text, startMs, endMs, endedBy, ...(timed ? { timed } : {}) }));
+  return { outcome, success, reason, durationMs, score, start, end, traceHash, steps, ...(notes.length > 0 ? { notes } : {}) };
+}
+
+async function many(prepared: PreparedMission, seed: number, times: number, options: RehearseOptions): Promise<number> {
+  const ends: object[] = [];
+  let successes = 0;
+  let first: RunSummary | null = null;
+  for (let i = 0; i < times; i += 1) {
+    const { summary, trace } = rehearse(prepared, { seed: runSeed(seed, i), ideal: options.ideal ?? false });
+    first ??= summary;
+    if (i === 0 && options.trace) await writeFile(options.trace, traceToCsv(trace));
+    if (summary.success) successes += 1;
+    ends.push({ ...summary.end, outcome: summary.outcome, success: summary.success, reason: summary.reason, durationMs: summary.durationMs });
+  }
+  const interval95 = wilson95(successes, times);
+  if (!first) return 1;
+  const result = { ...contract(first), runs: times, successes, successRate: successes / times, interval95, ends };
+  const percent = (value: number) => `${(100 * value).toFixed(1)} %`;
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify(result)}\n`
+      : `${successes} of ${times} rehearsals met the goal: ${percent(successes / times)} (95 % interval ${percent(interval95[0])} to ${percent(interval95[1])})\n`,
+  );
+  return 0;
+}
+
+function readable(summary: RunSummary): string {
+  const lines = summary.steps.map(
+    (s) => `${s.step.padStart(6)}${s.pass > 1 ? ` ×${s.pass}` : ""}  ${(s.startMs / 1000).toFixed(2).padStart(7)} s to ${(s.endMs / 1000).toFixed(2)} s  ${s.endedBy.padEnd(7)} ${s.text}${s.timed ? "  (timed)" : ""}`,
+  );
+  const pose = (p: RunSummary["end"]) => `x ${(p.xM * 100).toFixed(1)} cm, y ${(p.yM * 100).toFixed(1)} cm, heading ${p.headingDeg.toFixed(1)} deg`;
+  const verdict = summary.success ? "success" : `no success: ${summary.reason}`;
+  const score = summary.score === null ? "" : `, ${summary.score} points`;
+  return `${lines.join("\n")}\nbegan  ${pose(summary.start)}\nended  ${pose(summary.end)}\n${summary.outcome} after ${(summary.durationMs / 1000).toFixed(2)} s${score}: ${verdict}\n`;
+}

@@ -1,0 +1,202 @@
+// Expressions to closures. Values are SI numbers (truths 1 and 0) or texts.
+import { atan2, cos, sin } from "../math/trig.js";
+import type { Reading } from "./readings.js";
+import type { Symbols } from "./symbols.js";
+import type { NumberOf, Task, ValueOf } from "./task.js";
+import type { Expression } from "./tree.js";
+
+/** Names as the compiler sees them at one place of the text. */
+export interface CompileScope {
+  readonly symbols: Symbols;
+  readonly readings: ReadonlyMap<string, Reading>;
+  /** Routine being compiled, if any. */
+  readonly routine: string | null;
+  /** A fresh counter of the task, for `held`. */
+  newCounter(): number;
+  /** Counters made while compiling one condition: set to -1 when the step begins. */
+  readonly held: number[];
+  /** `inside` of a goal. */
+  insideZone(zone: string): NumberOf;
+  readonly score: NumberOf;
+}
+
+export function compileNumber(expression: Expression, scope: CompileScope): NumberOf {
+  switch (expression.type) {
+    case "number": {
+      const value = expression.value;
+      return () => value;
+    }
+    case "truth": {
+      const value = expression.value ? 1 : 0;
+      return () => value;
+    }
+    case "group":
+      return compileNumber(expression.inner, scope);
+    case "minus": {
+      const inner = compileNumber(expression.operand, scope);
+      return (task) => -inner(task);
+    }
+    case "sided": {
+      const inner = compileNumber(expression.operand, scope);
+      return expression.side === "left" ? inner : (task) => -inner(task);
+    }
+    case "binary":
+      return compileBinary(expression, scope);
+    case "name":
+      return compileName(expression, scope) as NumberOf;
+    case "call":
+      return compileCall(expression, scope);
+    case "inside":
+      return scope.insideZone(expression.zone);
+    case "missing":
+    case "text":
+      throw new RangeError(`cannot compile a ${expression.type} as a number`);
+    default:
+      return compileCondition(expression, scope);
+  }
+}
+
+export function compileValue(expression: Expression, scope: CompileScope): ValueOf {
+  if (expression.type === "text") {
+    const text = expression.value;
+    return () => text;
+  }
+  return expression.type === "name" ? compileName(expression, scope) : compileNumber(expression, scope);
+}
+
+type Of<T extends Expression["type"]> = Extract<Expression, { type: T }>;
+
+function compileBinary(expression: Of<"binary">, scope: CompileScope): NumberOf {
+  const left = compileNumber(expression.left, scope);
+  const right = compileNumber(expression.right, scope);
+  switch (expression.operator) {
+    case "+":
+      return (task) => left(task) + right(task);
+    case "-":
+      return (task) => left(task) - right(task);
+    case "*":
+      return (task) => left(task) * right(task);
+    default:
+      // A division by zero reads 0: a robot must not be sent to infinity.
+      return (task) => {
+        const divisor = right(task);
+        return divisor === 0 ? 0 : left(task) / divisor;
+      };
+  }
+}
+
+function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
+  const full = expression.path.join(".");
+  if (full === "score") return scope.score;
+  const reading = scope.readings.get(full);
+  if (reading) {
+    const slot = reading.slot;
+    return reading.ofTask ? (task) => task.last[slot] as number : (task) => task.machine.snapshot[slot] as number;
+  }
+  const local = scope.routine === null ? undefined : scope.symbols.routines.get(scope.routine)?.locals.get(full);
+  if (local) {
+    const slot = local.slot;
+    return (task) => task.locals[task.base + slot] as number | string;
+  }
+  const global = scope.symbols.globals.get(full);
+  if (!global) throw new RangeError(`no value "${full}"`);
+  const slot = global.slot;
+  return (task) => task.machine.globals[slot] as number | string;
+}
+
+const FUNCTION_OF: Readonly<Record<string, (...values: number[]) => number>> = {
+  abs: Math.abs,
+  min: Math.min,
+  max: Math.max,
+  clamp: (value = 0, low = 0, high = 0) => Math.max(low, Math.min(high, value)),
+  sign: (value = 0) => (value > 0 ? 1 : value < 0 ? -1 : 0),
+  sqrt: (value = 0) => Math.sqrt(Math.max(0, value)),
+  sin,
+  cos,
+  atan2,
+  round: (value = 0, step = 1) => (step === 0 ? value : Math.floor(value / step + 0.5) * step),
+};
+
+function compileCall(expression: Of<"call">, scope: CompileScope): NumberOf {
+  const args = expression.args.map((arg) => compileNumber(arg, scope));
+  if (expression.name === "random") {
+    const [low, high] = args as [NumberOf, NumberOf];
+    return (task) => low(task) + (high(task) - low(task)) * task.machine.chance.uniform();
+  }
+  const apply = FUNCTION_OF[expression.name];
+  if (!apply) throw new RangeError(`no function "${expression.name}"`);
+  const [a, b, c] = args as [NumberOf, NumberOf?, NumberOf?];
+  if (!b) return (task) => apply(a(task));
+  if (!c) return (task) => apply(a(task), b(task));
+  if (args.length === 3) return (task) => apply(a(task), b(task), c(task));
+  return (task) => apply(...args.map((arg) => arg(task)));
+}
+
+export function compileCondition(expression: Expression, scope: CompileScope): NumberOf {
+  switch (expression.type) {
+    case "compare":
+      return compileCompare(expression, scope);
+    case "is":
+      return compileIs(expression, scope);
+    case "not": {
+      const inner = compileCondition(expression.operand, scope);
+      return (task) => (inner(task) === 0 ? 1 : 0);
+    }
+    case "logic": {
+      const parts = expression.parts.map((part) => compileCondition(part, scope));
+      // Every part is looked at each tick, so that `held` inside brackets keeps its time.
+      if (expression.operator === "and") return (task) => parts.reduce((all, part) => (part(task) !== 0 ? all : 0), 1);
+      return (task) => parts.reduce((any, part) => (part(task) !== 0 ? 1 : any), 0);
+    }
+    case "held":
+      return compileHeld(expression, scope);
+    default:
+      return compileNumber(expression, scope);
+  }
+}
+
+function compileCompare(expression: Of<"compare">, scope: CompileScope): NumberOf {
+  const left = compileNumber(expression.left, scope);
+  const right = compileNumber(expression.right, scope);
+  switch (expression.operator) {
+    case "<":
+      return (task) => (left(task) < right(task) ? 1 : 0);
+    case ">":
+      return (task) => (left(task) > right(task) ? 1 : 0);
+    case "<=":
+      return (task) => (left(task) <= right(task) ? 1 : 0);
+    default:
+      return (task) => (left(task) >= right(task) ? 1 : 0);
+  }
+}
+
+function compileIs(expression: Of<"is">, scope: CompileScope): NumberOf {
+  const left = compileValue(expression.left, scope);
+  const right = compileValue(expression.right, scope);
+  const to = expression.to ? compileValue(expression.to, scope) : null;
+  const wanted = expression.negated ? 0 : 1;
+  const test = (task: Task): boolean => {
+    if (!to) return left(task) === right(task);
+    const value = left(task);
+    const a = right(task);
+    const b = to(task);
+    return a <= b ? value >= a && value <= b : value >= b && value <= a;
+  };
+  return (task) => (test(task) ? wanted : 1 - wanted);
+}
+
+function compileHeld(expression: Of<"held">, scope: CompileScope): NumberOf {
+  const inner = compileCondition(expression.operand, scope);
+  const duration = compileNumber(expression.duration, scope);
+  const counter = scope.newCounter();
+  scope.held.push(counter);
+  return (task) => {
+    if (inner(task) === 0) {
+      task.counters[counter] = -1;
+      return 0;
+    }
+    const tick = task.machine.tick;
+    if ((task.counters[counter] as number) < 0) task.counters[counter] = tick;
+    return (tick - (task.counters[counter] as number)) * task.machine.tickSec >= duration(task) - 1e-9 ? 1 : 0;
+  };
+}

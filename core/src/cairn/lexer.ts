@@ -1,0 +1,173 @@
+// Text to lines, lines to tokens. Every character of the text lies in a token, an indent, a comment or a
+// gap between them, so nothing is lost.
+import type { Dimension } from "../units/dimension.js";
+import { NUMBER } from "../units/dimension.js";
+import { findUnit, UNIT_WORDS } from "../units/units.js";
+import { type Problem, barePoint, decimalComma, hugeNumber, oddIndent, openText, strayCharacter, tabIndent } from "./problems.js";
+
+export interface Token {
+  readonly kind: "number" | "word" | "text" | "symbol";
+  /** As written; for a number without its unit. */
+  readonly text: string;
+  readonly start: number;
+  readonly end: number;
+  /** Numbers: SI value, unit as written (empty for none), its dimension. */
+  readonly value: number;
+  readonly unit: string;
+  readonly dimension: Dimension;
+  /** Numbers: where the digits end. */
+  readonly digitsEnd: number;
+  readonly spaceBefore: boolean;
+}
+
+export interface Line {
+  readonly index: number;
+  /** Offsets of the whole line without its line break. */
+  readonly start: number;
+  readonly end: number;
+  /** Spaces at its start. */
+  readonly indent: number;
+  readonly tokens: readonly Token[];
+  /** From "#" to the end, or null. */
+  readonly comment: { readonly start: number; readonly end: number } | null;
+}
+
+const WORD_START = /[A-Za-z_]/;
+const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;
+const DIGITS = /\d+(\.\d+)?/y;
+const COMMA_DIGITS = /,\d+/y;
+const SYMBOLS = ["<=", ">=", "(", ")", "[", "]", ",", ":", "=", "+", "-", "*", "/", "<", ">", "."];
+
+function matchAt(pattern: RegExp, text: string, at: number): string | null {
+  pattern.lastIndex = at;
+  return pattern.exec(text)?.[0] ?? null;
+}
+
+/** The unit after a number's digits: a word, with unspaced `/unit` parts; a space before it is fine. */
+function unitAfter(text: string, digitsEnd: number): { name: string; end: number } | null {
+  let at = digitsEnd;
+  while (text[at] === " ") at += 1;
+  const first = text[at] === "%" ? "%" : matchAt(WORD, text, at);
+  if (first === null || !(first === "%" || first === "turn" || UNIT_WORDS.has(first))) return null;
+  let end = at + first.length;
+  let name = first;
+  while (text[end] === "/") {
+    const next = text[end + 1] === "%" ? "%" : matchAt(WORD, text, end + 1);
+    if (next === null || findUnit(`${name}/${next}`) === null) break;
+    name = `${name}/${next}`;
+    end += 1 + next.length;
+  }
+  return { name, end };
+}
+
+class LineLexer {
+  readonly tokens: Token[] = [];
+  comment: Line["comment"] = null;
+
+  constructor(private readonly text: string, private at: number, private readonly end: number, private readonly report: (problem: Problem) => void) {}
+
+  run(): void {
+    let spaced = true;
+    while (this.at < this.end) {
+      const character = this.text[this.at] as string;
+      if (character === " " || character === "\t" || character === "\r") {
+        spaced = true;
+        this.at += 1;
+      } else if (character === "#") {
+        this.comment = { start: this.at, end: this.end };
+        return;
+      } else {
+        this.token(character, spaced);
+        spaced = false;
+      }
+    }
+  }
+
+  private push(kind: Token["kind"], end: number, spaceBefore: boolean): void {
+    const start = this.at;
+    this.tokens.push({ kind, text: this.text.slice(start, end), start, end, value: 0, unit: "", dimension: NUMBER, digitsEnd: end, spaceBefore });
+    this.at = end;
+  }
+
+  private token(character: string, spaced: boolean): void {
+    if (character >= "0" && character <= "9") return this.number(spaced);
+    if (WORD_START.test(character)) return this.push("word", this.at + (matchAt(WORD, this.text, this.at) as string).length, spaced);
+    if (character === '"') return this.string(spaced);
+    const next = this.text[this.at + 1] ?? "";
+    if (character === "." && next >= "0" && next <= "9" && spaced) return this.pointFirst(spaced);
+    const symbol = SYMBOLS.find((known) => this.text.startsWith(known, this.at));
+    if (symbol) return this.push("symbol", this.at + symbol.length, spaced);
+    const end = this.at + (String.fromCodePoint(this.text.codePointAt(this.at) as number).length);
+    this.report(strayCharacter({ start: this.at, end }, this.text.slice(this.at, end)));
+    this.at = end;
+  }
+
+  private string(spaced: boolean): void {
+    const close = this.text.indexOf('"', this.at + 1);
+    if (close === -1 || close >= this.end) {
+      this.report(openText({ start: this.at, end: this.end }));
+      return this.push("text", this.end, spaced);
+    }
+    this.push("text", close + 1, spaced);
+  }
+
+  private pointFirst(spaced: boolean): void {
+    const digits = matchAt(DIGITS, this.text, this.at + 1) as string;
+    const at = { start: this.at, end: this.at + 1 + digits.length };
+    this.report(barePoint(at, `0.${digits}`));
+    this.push("number", at.end, spaced);
+  }
+
+  private number(spaced: boolean): void {
+    const start = this.at;
+    const digits = matchAt(DIGITS, this.text, start) as string;
+    const digitsEnd = start + digits.length;
+    const comma = digits.includes(".") ? null : matchAt(COMMA_DIGITS, this.text, digitsEnd);
+    if (comma !== null) {
+      const end = digitsEnd + comma.length;
+      this.report(decimalComma({ start, end }, `${digits}.${comma.slice(1)}`));
+      return this.push("number", end, spaced);
+    }
+    const unit = unitAfter(this.text, digitsEnd);
+    const found = unit ? findUnit(unit.name) : null;
+    const value = Number(digits) * (found?.scale ?? 1);
+    const end = unit && found ? unit.end : digitsEnd;
+    if (digits.length > 15 || value > 1e9) this.report(hugeNumber({ start, end }));
+    this.tokens.push({
+      kind: "number", text: digits, start, end, value, unit: found ? (unit?.name ?? "") : "", dimension: found?.dimension ?? NUMBER, digitsEnd, spaceBefore: spaced,
+    });
+    this.at = end;
+  }
+}
+
+/** Splits a text into tokenised lines; layout and word problems go to `report`. */
+export function lexLines(text: string, report: (problem: Problem) => void): Line[] {
+  const lines: Line[] = [];
+  let start = 0;
+  for (let index = 0; start <= text.length; index += 1) {
+    const broken = text.indexOf("\n", start);
+    const end = broken === -1 ? text.length : broken;
+    lines.push(lexLine(text, index, start, end, report));
+    if (broken === -1) break;
+    start = end + 1;
+  }
+  return lines;
+}
+
+function lexLine(text: string, index: number, start: number, end: number, report: (problem: Problem) => void): Line {
+  let at = start;
+  let tab = false;
+  while (at < end && (text[at] === " " || text[at] === "\t")) {
+    if (text[at] === "\t") tab = true;
+    at += 1;
+  }
+  // Each line is lexed on its own slice, so that no search runs past its end.
+  const lexer = new LineLexer(text, at, end, report);
+  lexer.run();
+  const blank = lexer.tokens.length === 0;
+  const indentText = text.slice(start, at);
+  const indent = indentText.replace(/\t/g, "  ").length;
+  if (tab && !blank) report(tabIndent({ start, end: at }, indentText.replace(/\t/g, "  ")));
+  else if (indent % 2 === 1 && !blank) report(oddIndent({ start, end: at }, indent - 1));
+  return { index, start, end, indent, tokens: lexer.tokens, comment: lexer.comment };
+}

@@ -1,0 +1,190 @@
+// What each driving step needs: dimensions, sides, an end, and values a robot can follow.
+import { PI } from "../math/trig.js";
+import {
+  ACCELERATION, ANGLE, type Dimension, LENGTH, NUMBER, SPEED, TIME, TURN_ACCELERATION, TURN_RATE,
+} from "../units/dimension.js";
+import { plainDigits } from "../units/quantity.js";
+import type { CheckContext } from "./checker.js";
+import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
+import {
+  driveMotor, mixedAngles, needsEncoders, needsEnd, negativeSpeed, notPositive, overHundred, tailNotHere, tooFast, unknownMotor, whichSide, wholeTimes,
+} from "./problems.js";
+import type { Expression, Name, Statement, Tail } from "./tree.js";
+import { nearestWord, type TailWord } from "./words.js";
+
+interface TailRule {
+  readonly allowed: readonly TailWord[];
+  /** Dimension and usual unit of `at`, and of `ramp`. */
+  readonly at: readonly [Dimension, string];
+  readonly ramp: readonly [Dimension, string];
+}
+
+const ALL: readonly TailWord[] = ["at", "using", "ramp", "for", "until", "limit", "then"];
+const STRAIGHT: TailRule = { allowed: ALL, at: [SPEED, "cm/s"], ramp: [ACCELERATION, "cm/s/s"] };
+const TURNING: TailRule = { allowed: ALL, at: [TURN_RATE, "deg/s"], ramp: [TURN_ACCELERATION, "deg/s/s"] };
+const FREE: TailRule = { ...STRAIGHT, allowed: ["ramp", "for", "until", "limit", "then"] };
+const RAW: TailRule = { ...STRAIGHT, allowed: ["for", "until", "limit", "then"] };
+
+/** Reports what is wrong with one driving or motor step. */
+export function checkMotion(statement: Statement, context: CheckContext, scope: KindScope): void {
+  switch (statement.type) {
+    case "go":
+      return checkGo(statement, context, scope);
+    case "turn":
+      return checkTurn(statement, context, scope);
+    case "face":
+      if (statement.angle) requireRobotAngle(statement.angle, "face", scope);
+      checkTails("face", statement.tails, TURNING, context, scope);
+      return checkTimed(statement, "face", context, scope);
+    case "arc":
+      return checkArc(statement, context, scope);
+    case "roll":
+      requireDimension(statement.speed, SPEED, "roll", "cm/s", scope);
+      if (statement.turning) requireDimension(statement.turning, TURN_RATE, "turning", "deg/s", scope, "left ");
+      return checkTails("roll", statement.tails, FREE, context, scope);
+    case "wheels":
+      for (const side of [statement.left, statement.right]) requireDimension(side, SPEED, "wheels", "cm/s", scope);
+      return checkTails("wheels", statement.tails, FREE, context, scope);
+    case "power":
+      return checkPower(statement, context, scope);
+    case "stop":
+    case "coast":
+      if (statement.motor) checkMotorName(statement.motor, context, scope, false);
+      return;
+    case "repeat":
+      return checkTimes(statement.times, scope);
+    default:
+  }
+}
+
+function has(tails: readonly Tail[], ...words: readonly TailWord[]): boolean {
+  return tails.some((tail) => words.includes(tail.word));
+}
+
+function checkGo(statement: Extract<Statement, { type: "go" }>, context: CheckContext, scope: KindScope): void {
+  const word = statement.back ? "back" : "go";
+  if (statement.distance) requireDimension(statement.distance, LENGTH, word, "cm", scope);
+  else if (!has(statement.tails, "for", "until")) scope.report(needsEnd(statement, word, `${word} until robot.travel > 60 cm`));
+  checkTails(word, statement.tails, STRAIGHT, context, scope);
+  checkTimed(statement, word, context, scope);
+}
+
+/** Amount of `turn` and `arc`: an angle of the robot, whose side is said or carried by a name. */
+function checkAmount(word: string, amount: Expression | null, sideAlone: boolean, tails: readonly Tail[], at: Statement, scope: KindScope): void {
+  if (amount) {
+    const constant = literalValue(amount);
+    const bare = amount.type === "number" && amount.unit === "";
+    const known = requireRobotAngle(amount, word, scope);
+    if (known && constant !== null && constant !== 0 && !bare) scope.report(whichSide(amount, degrees(amount, constant)));
+  } else if (sideAlone && !has(tails, "for", "until")) scope.report(needsEnd(at, word, `${word} left 90 deg`));
+}
+
+function degrees(amount: Expression, constant: number): string {
+  if (amount.type === "number") return `${amount.digits} ${amount.unit}`;
+  return `${plainDigits((Math.abs(constant) * 180) / PI, 2)} deg`;
+}
+
+function requireRobotAngle(expression: Expression, word: string, scope: KindScope): boolean {
+  const kind = requireDimension(expression, ANGLE, word, "deg", scope, word === "face" ? "" : "left ");
+  if (kind?.is === "quantity" && kind.angle === "shaft") scope.report(mixedAngles(expression));
+  return kind !== null;
+}
+
+function checkTurn(statement: Extract<Statement, { type: "turn" }>, context: CheckContext, scope: KindScope): void {
+  checkAmount("turn", statement.amount, statement.side !== null, statement.tails, statement, scope);
+  checkTails("turn", statement.tails, TURNING, context, scope);
+  checkTimed(statement, "turn", context, scope);
+}
+
+function checkArc(statement: Extract<Statement, { type: "arc" }>, context: CheckContext, scope: KindScope): void {
+  checkAmount("arc", statement.amount, statement.side !== null, statement.tails, statement, scope);
+  requireDimension(statement.radius, LENGTH, "radius", "cm", scope);
+  const radius = literalValue(statement.radius);
+  if (radius !== null && radius <= 0) scope.report(notPositive(statement.radius, "The radius"));
+  checkTails("arc", statement.tails, STRAIGHT, context, scope);
+  checkTimed(statement, "arc", context, scope);
+}
+
+function checkPower(statement: Extract<Statement, { type: "power" }>, context: CheckContext, scope: KindScope): void {
+  const values = statement.left === statement.right ? [statement.left] : [statement.left, statement.right];
+  for (const value of values) requireShare(value, "power", scope);
+  if (statement.motor) checkMotorName(statement.motor, context, scope, true);
+  checkTails("power", statement.tails, RAW, context, scope);
+}
+
+function checkMotorName(name: Name, context: CheckContext, scope: KindScope, freeOnly: boolean): void {
+  const names = context.robot.motors.map((motor) => motor.name);
+  if (!names.includes(name.name)) scope.report(unknownMotor(name, name.name, nearestWord(name.name, names)));
+  else if (freeOnly && context.robot.wheels.some((wheel) => wheel.motor === name.name)) scope.report(driveMotor(name, name.name));
+}
+
+function requireShare(value: Expression, word: string, scope: KindScope): void {
+  requireDimension(value, NUMBER, word, "%", scope);
+  const constant = literalValue(value);
+  if (constant === null || Math.abs(constant) <= 1.0000001) return;
+  const literal = value.type === "number" ? value : value.type === "minus" && value.operand.type === "number" ? value.operand : null;
+  const sign = value.type === "minus" ? "-" : "";
+  const likely = literal && literal.unit === "" && Math.abs(constant) <= 100 ? `${sign}${literal.digits} %` : null;
+  scope.report(overHundred(value, literal ? `${sign}${literal.digits}${literal.unit ? ` ${literal.unit}` : ""}` : "This", likely));
+}
+
+function checkTimes(times: Expression | null, scope: KindScope): void {
+  if (!times) return;
+  requireDimension(times, NUMBER, "repeat", "", scope);
+  const constant = literalValue(times);
+  if (constant !== null && (constant < 0 || constant !== Math.floor(constant))) scope.report(wholeTimes(times));
+}
+
+function checkTails(step: string, tails: readonly Tail[], rule: TailRule, context: CheckContext, scope: KindScope): void {
+  for (const tail of tails) {
+    if (!rule.allowed.includes(tail.word)) {
+      scope.report(tailNotHere(tail, tail.word, step));
+      continue;
+    }
+    const value = tail.value;
+    if (!value) continue;
+    if (tail.word === "until") requireCondition(value, scope);
+    else if (tail.word === "using") requireShare(value, "using", scope);
+    else if (tail.word === "for") requireDimension(value, TIME, "for", "s", scope);
+    else if (tail.word === "limit") requireLimit(value, rule, scope);
+    else {
+      const [dimension, unit] = tail.word === "at" ? rule.at : rule.ramp;
+      requireDimension(value, dimension, tail.word, unit, scope);
+      checkPositive(tail, value, scope);
+      if (tail.word === "at") checkReach(value, rule, context, scope);
+    }
+  }
+}
+
+/** `limit` takes a time, or for straight steps also a length, for turns an angle. */
+function requireLimit(value: Expression, rule: TailRule, scope: KindScope): void {
+  const also = rule.at[0] === SPEED ? LENGTH : ANGLE;
+  const quiet: KindScope = { ...scope, report: () => {} };
+  if (requireDimension(value, also, "limit", "", quiet)) return;
+  requireDimension(value, TIME, "limit", "s", scope);
+}
+
+function checkPositive(tail: Tail, value: Expression, scope: KindScope): void {
+  const constant = literalValue(value);
+  if (constant === null) return;
+  if (constant < 0 && tail.word === "at") {
+    const literal = value.type === "minus" && value.operand.type === "number" ? value.operand : null;
+    scope.report(negativeSpeed(value, literal ? `${literal.digits} ${literal.unit}` : null));
+  } else if (constant <= 0) scope.report(notPositive(value, tail.word === "at" ? "The speed" : "The ramp"));
+}
+
+function checkReach(value: Expression, rule: TailRule, context: CheckContext, scope: KindScope): void {
+  const constant = literalValue(value);
+  if (constant === null) return;
+  const { topSpeedMS, topTurnRadS } = context.drive;
+  const straight = rule.at[0] === SPEED;
+  if (constant <= (straight ? topSpeedMS : topTurnRadS)) return;
+  scope.report(tooFast(value, straight ? `${plainDigits(topSpeedMS * 100, 0)} cm/s` : `${plainDigits((topTurnRadS * 180) / PI, 0)} deg/s`));
+}
+
+/** Without encoders a measured amount runs by time, which needs the speed at power. */
+function checkTimed(at: Statement, word: string, context: CheckContext, scope: KindScope): void {
+  const { drive, robot } = context;
+  const byGyro = (word === "turn" || word === "face") && robot.sensors.some((sensor) => sensor.kind === "gyro");
+  if (!drive.hasEncoders && drive.timed === null && !byGyro) scope.report(needsEncoders(at, word));
+}

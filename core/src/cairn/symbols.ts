@@ -1,0 +1,55 @@
+// The names of a mission: its values and routines with the places they live in at run time.
+import { type Kind, UNKNOWN } from "./kinds.js";
+import { type Block, innerBlocks, type Mission, type Routine, type Statement, statementsOf } from "./tree.js";
+import { kindOfType } from "./kinds.js";
+
+export interface ValueSymbol {
+  readonly name: string;
+  readonly slot: number;
+  kind: Kind;
+  used: boolean;
+  /** Where it is first set. */
+  readonly start: number;
+  readonly end: number;
+  readonly topLevel: boolean;
+}
+
+export interface RoutineSymbol {
+  readonly routine: Routine;
+  /** Parameters first, then the routine's own values. */
+  readonly locals: Map<string, ValueSymbol>;
+}
+
+export interface Symbols {
+  readonly globals: Map<string, ValueSymbol>;
+  readonly routines: Map<string, RoutineSymbol>;
+}
+
+/** Every statement of a block and its inner blocks, in order of place. */
+export function walk(block: Block, visit: (statement: Statement) => void): void {
+  for (const statement of statementsOf(block)) {
+    visit(statement);
+    for (const inner of innerBlocks(statement)) walk(inner, visit);
+  }
+}
+
+function addValue(into: Map<string, ValueSymbol>, at: { name: string; start: number; end: number }, kind: Kind, topLevel: boolean): void {
+  if (at.name === "" || into.has(at.name)) return;
+  into.set(at.name, { name: at.name, slot: into.size, kind, used: false, start: at.start, end: at.end, topLevel });
+}
+
+/** Collects names; kinds of set values are filled in by the checker. */
+export function collectSymbols(mission: Mission): Symbols {
+  const globals = new Map<string, ValueSymbol>();
+  for (const line of mission.sets) addValue(globals, line.name, UNKNOWN, true);
+  if (mission.body) walk(mission.body, (s) => s.type === "set" && addValue(globals, s.name, UNKNOWN, false));
+  const routines = new Map<string, RoutineSymbol>();
+  for (const routine of mission.routines) {
+    if (routines.has(routine.name.name)) continue;
+    const locals = new Map<string, ValueSymbol>();
+    for (const parameter of routine.parameters) addValue(locals, parameter, kindOfType(parameter.kind), true);
+    walk(routine.body, (s) => s.type === "set" && !globals.has(s.name.name) && addValue(locals, s.name, UNKNOWN, false));
+    routines.set(routine.name.name, { routine, locals });
+  }
+  return { globals, routines };
+}

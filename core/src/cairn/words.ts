@@ -1,0 +1,88 @@
+// The words of Cairn: which start a step, which belong to the grammar, which are planned for later.
+import { UNIT_WORDS } from "../units/units.js";
+
+/** Steps of this version, each with a short form for completion. */
+export const STEP_FORMS: Readonly<Record<string, string>> = {
+  go: "go 30 cm",
+  back: "back 10 cm",
+  turn: "turn left 90 deg",
+  face: "face begin",
+  arc: "arc left 90 deg radius 25 cm",
+  roll: "roll 20 cm/s turning left 30 deg/s for 2 s",
+  wheels: "wheels left 20 cm/s right 20 cm/s for 1 s",
+  power: "power left 40 % right 40 % for 1 s",
+  wait: "wait 1 s",
+  stop: "stop",
+  coast: "coast",
+  repeat: "repeat 4 times",
+  if: "if gyro.heading > 45 deg",
+  set: "set cruise = 28 cm/s",
+  note: "note heading = gyro.heading",
+  finish: "finish",
+};
+
+/** Step words whose meaning is fixed but which this version cannot run yet. */
+export const LATER_STEPS: ReadonlySet<string> = new Set([
+  "follow", "steer", "press", "move", "home", "aim", "scan", "hand", "show", "light", "beep", "reset", "send",
+  "start", "next", "leave", "skip", "resume", "give", "choose", "every", "together", "during",
+]);
+
+/** Words that continue one of the later blocks at its own indent. */
+export const LATER_PARTNERS: ReadonlySet<string> = new Set(["also", "whenever", "otherwise"]);
+
+export const TAIL_ORDER = ["at", "using", "ramp", "for", "until", "limit", "then"] as const;
+export type TailWord = (typeof TAIL_ORDER)[number];
+
+export const TYPES = ["length", "angle", "time", "speed", "rate", "share", "number", "truth", "colour", "text", "voltage"] as const;
+export type TypeWord = (typeof TYPES)[number];
+
+export const FUNCTIONS = ["abs", "min", "max", "clamp", "sign", "sqrt", "sin", "cos", "atan2", "round", "random"] as const;
+export type FunctionName = (typeof FUNCTIONS)[number];
+
+const GRAMMAR_WORDS = [
+  "cairn", "robot", "field", "begin", "goal", "routine", "mission", "else", "times", "about", "wheel", "radius",
+  "turning", "left", "right", "both", "not", "and", "or", "is", "to", "by", "held", "yes", "no", "heard", "inside",
+  "line", "on", "centre", "edge", "with", "wall", "away", "over", "forward", "toward", "low", "high", "looks",
+  "from", "one", "ends", "remote", "clock", "score", "last", "battery", "keep",
+];
+
+/** Words that cannot be names of values, routines or parts. */
+export const RESERVED: ReadonlySet<string> = new Set([
+  ...Object.keys(STEP_FORMS), ...LATER_STEPS, ...LATER_PARTNERS, ...TAIL_ORDER, ...GRAMMAR_WORDS, ...FUNCTIONS, ...UNIT_WORDS,
+]);
+
+/** Edit distance of two words, at most `most` + 1 (then it stops counting). */
+function editDistance(a: string, b: string, most: number): number {
+  if (Math.abs(a.length - b.length) > most) return most + 1;
+  let previous = Array.from({ length: b.length + 1 }, (_, j) => j);
+  let before: number[] = [];
+  for (let i = 1; i <= a.length; i += 1) {
+    const row = [i];
+    for (let j = 1; j <= b.length; j += 1) {
+      const same = a[i - 1] === b[j - 1] ? 0 : 1;
+      let cost = Math.min((row[j - 1] as number) + 1, (previous[j] as number) + 1, (previous[j - 1] as number) + same);
+      const swapped = i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1];
+      if (swapped) cost = Math.min(cost, (before[j - 2] as number) + 1);
+      row.push(cost);
+    }
+    before = previous;
+    previous = row;
+  }
+  return previous[b.length] as number;
+}
+
+/** The known word nearest to a mistyped one, or null when none is near. */
+export function nearestWord(typed: string, known: Iterable<string>): string | null {
+  if (typed.length > 40) return null;
+  const most = typed.length <= 3 ? 1 : 2;
+  let best: string | null = null;
+  let bestDistance = most + 1;
+  for (const word of known) {
+    const distance = editDistance(typed.toLowerCase(), word, most);
+    if (distance < bestDistance) {
+      best = word;
+      bestDistance = distance;
+    }
+  }
+  return best;
+}

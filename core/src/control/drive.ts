@@ -1,0 +1,168 @@
+// The drive's controller: measures itself by encoders and gyro, and turns wanted speeds into duties.
+//
+// Cascade: position and heading errors correct the wanted body speed and turn rate; each side's speed is then
+// made by feed-forward from the drive model plus proportional and integral feedback on the encoder's speed.
+import type { DriveModel, SideModel } from "./driveModel.js";
+import { cos, sin } from "../math/trig.js";
+
+/** Gains, found by sweeping on the demo robots: higher rings with 10 ms ticks, lower leaves more error at stops. */
+const GAIN = { distance: 9, heading: 9, speed: 0.9, integral: 6 } as const;
+/** Largest distance and heading errors that are corrected at full gain. */
+const CLAMP = { distanceM: 0.02, headingRad: 0.35 } as const;
+const SPEED_FILTER = 0.35;
+/** Friction is compensated fully from this speed on, m/s; below in proportion, so that rest stays quiet. */
+const FRICTION_FULL_MS = 0.004;
+const STALL = { duty: 0.3, speedMS: 0.01, ticks: 40 } as const;
+
+export type DriveMode = "drive" | "brake" | "coast";
+
+/** What the drive can feel this tick. */
+export interface DriveSenses {
+  /** Encoder counts since the start; null without encoders. */
+  readonly countsLeft: number | null;
+  readonly countsRight: number | null;
+  /** Corrected gyro heading and rate since the start; null without a gyro. */
+  readonly gyroHeadingRad: number | null;
+  readonly gyroRateRadS: number;
+  readonly packVolts: number;
+}
+
+interface SideState {
+  travelM: number;
+  speedMS: number;
+  integral: number;
+  duty: number;
+}
+
+export class DriveControl {
+  readonly left: SideState = { travelM: 0, speedMS: 0, integral: 0, duty: 0 };
+  readonly right: SideState = { travelM: 0, speedMS: 0, integral: 0, duty: 0 };
+  mode: DriveMode = "brake";
+  headingRad = 0;
+  turnRateRadS = 0;
+  xM = 0;
+  yM = 0;
+  packVolts: number;
+  /** Wanted body speed and turn rate of the latest motion, before corrections. */
+  wantedMS = 0;
+  wantedRadS = 0;
+  stalled = false;
+  private stalledTicks = 0;
+
+  constructor(readonly model: DriveModel, private readonly tickSec: number) {
+    this.packVolts = model.nominalVolts;
+  }
+
+  get travelM(): number {
+    return (this.left.travelM + this.right.travelM) / 2;
+  }
+
+  get speedMS(): number {
+    return (this.left.speedMS + this.right.speedMS) / 2;
+  }
+
+  /** Takes in this tick's readings: odometry by circular arcs, heading by gyro where there is one. */
+  sense(senses: DriveSenses): void {
+    const movedLeft = this.senseSide(this.left, this.model.left, senses.countsLeft);
+    const movedRight = this.senseSide(this.right, this.model.right, senses.countsRight);
+    const before = this.headingRad;
+    if (senses.gyroHeadingRad !== null) {
+      this.headingRad = senses.gyroHeadingRad;
+      this.turnRateRadS = senses.gyroRateRadS;
+    } else {
+      const turned = (movedRight - movedLeft) / this.model.trackWidthM;
+      this.headingRad += turned;
+      this.turnRateRadS = (this.right.speedMS - this.left.speedMS) / this.model.trackWidthM;
+    }
+    const moved = (movedLeft + movedRight) / 2;
+    const middle = (before + this.headingRad) / 2;
+    this.xM += moved * cos(middle);
+    this.yM += moved * sin(middle);
+    this.packVolts = Math.max(0.5, senses.packVolts);
+    this.watchStall();
+  }
+
+  private senseSide(side: SideState, model: SideModel, counts: number | null): number {
+    if (counts === null || model.metresPerCount === null) return 0;
+    const travel = counts * model.metresPerCount;
+    const moved = travel - side.travelM;
+    side.travelM = travel;
+    side.speedMS += SPEED_FILTER * (moved / this.tickSec - side.speedMS);
+    return moved;
+  }
+
+  private watchStall(): void {
+    const pushing = Math.abs(this.left.duty) > STALL.duty && Math.abs(this.right.duty) > STALL.duty && this.mode === "drive";
+    const still = Math.abs(this.left.speedMS) < STALL.speedMS && Math.abs(this.right.speedMS) < STALL.speedMS;
+    this.stalledTicks = this.model.hasEncoders && pushing && still ? this.stalledTicks + 1 : 0;
+    this.stalled = this.stalledTicks >= STALL.ticks;
+  }
+
+  /**
+   * Drives at a body speed and turn rate, with corrections.
+   * @param speedMS - wanted, and its rate of change `accelMS2`
+   * @param rateRadS - wanted turn rate, counter-clockwise, and its rate of change
+   * @param behindM - how far the robot is behind its plan along its way, signed by forward
+   * @param offRad - wanted heading less measured heading
+   * @param mostDuty - ceiling, 0..1
+   */
+  follow(speedMS: number, accelMS2: number, rateRadS: number, rateAccel: number, behindM: number, offRad: number, mostDuty: number): void {
+    this.wantedMS = speedMS;
+    this.wantedRadS = rateRadS;
+    const half = this.model.trackWidthM / 2;
+    const speed = speedMS + GAIN.distance * clamp(behindM, CLAMP.distanceM);
+    const rate = rateRadS + GAIN.heading * clamp(offRad, CLAMP.headingRad);
+    this.sides(speed - rate * half, speed + rate * half, accelMS2, rateAccel * half, mostDuty);
+  }
+
+  /** Drives each side at a speed, closed loop where there are encoders. */
+  sides(leftMS: number, rightMS: number, accelMS2: number, accelAcross: number, mostDuty: number): void {
+    const { sideMassKg, sideTurnMassKg } = this.model;
+    const straightN = sideMassKg * accelMS2;
+    const acrossN = sideTurnMassKg * accelAcross;
+    this.mode = "drive";
+    this.left.duty = this.sideDuty(this.left, this.model.left, leftMS, straightN - acrossN, mostDuty);
+    this.right.duty = this.sideDuty(this.right, this.model.right, rightMS, straightN + acrossN, mostDuty);
+  }
+
+  private sideDuty(side: SideState, model: SideModel, speedMS: number, pushN: number, mostDuty: number): number {
+    const friction = model.frictionN * clamp(speedMS / FRICTION_FULL_MS, 1);
+    let volts = model.voltsPerSpeed * speedMS + model.voltsPerNewton * (pushN + friction);
+    if (model.metresPerCount !== null) {
+      const off = speedMS - side.speedMS;
+      volts += model.voltsPerSpeed * GAIN.speed * off + side.integral;
+      const most = this.packVolts * mostDuty;
+      // Integrates only while the motor can do what is asked.
+      if (Math.abs(volts) < most) side.integral = clamp(side.integral + model.voltsPerSpeed * GAIN.integral * off * this.tickSec, this.packVolts * 0.3);
+    }
+    return clamp(volts / this.packVolts, mostDuty);
+  }
+
+  /** Open loop: a share of the pack voltage on each side. */
+  power(left: number, right: number): void {
+    this.mode = "drive";
+    this.left.duty = clamp(left, 1);
+    this.right.duty = clamp(right, 1);
+    this.wantedMS = this.speedMS;
+    this.wantedRadS = this.turnRateRadS;
+  }
+
+  release(mode: "brake" | "coast"): void {
+    this.mode = mode;
+    for (const side of [this.left, this.right]) {
+      side.duty = 0;
+      side.integral = 0;
+    }
+    this.wantedMS = 0;
+    this.wantedRadS = 0;
+  }
+
+  /** Whether it stands, as far as it can tell. */
+  get isStill(): boolean {
+    return Math.abs(this.speedMS) < 0.005 && Math.abs(this.turnRateRadS) < 0.05;
+  }
+}
+
+function clamp(value: number, most: number): number {
+  return Math.max(-most, Math.min(most, value));
+}

@@ -1,0 +1,111 @@
+// What the robot's own drive can do, from the values in force: used to plan speeds and to turn a wanted
+// wheel speed into a duty. This is the robot's belief about itself; rehearsals deviate from it.
+import { gearTrain } from "../physics/fromRobot.js";
+import { GRAVITY } from "../physics/constants.js";
+import { deriveMotor } from "../physics/motor.js";
+import { gyrationM2 } from "../geometry/polygon.js";
+import { PI } from "../math/trig.js";
+import { type RobotInForce, robotInForce, type SideInForce } from "../robot/inForce.js";
+import type { Robot } from "../robot/schema.js";
+
+export interface SideModel {
+  readonly radiusM: number;
+  /** Volts at the motor for each m/s of wheel speed. */
+  readonly voltsPerSpeed: number;
+  /** Volts for each newton of push at the wheel. */
+  readonly voltsPerNewton: number;
+  /** Push the side needs just to keep rolling, N: motor friction, rolling, its part of the caster. */
+  readonly frictionN: number;
+  /** Metres for one count of the encoder; null without one. */
+  readonly metresPerCount: number | null;
+}
+
+export interface DriveModel {
+  readonly left: SideModel;
+  readonly right: SideModel;
+  readonly trackWidthM: number;
+  /** Mass each side accelerates, spinning parts included, kg. */
+  readonly sideMassKg: number;
+  /** The same for turning: what each side has to push per m/s² of opposite acceleration, kg. */
+  readonly sideTurnMassKg: number;
+  readonly nominalVolts: number;
+  readonly topSpeedMS: number;
+  readonly topTurnRadS: number;
+  readonly cruiseMS: number;
+  readonly turnRadS: number;
+  readonly rampMS2: number;
+  readonly turnRampRadS2: number;
+  readonly hasEncoders: boolean;
+  /** Robots without encoders: travel speed for one volt at the motors, m/s/V, and dead time, s; null if unknown. */
+  readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number } | null;
+}
+
+/** Weight on the driven wheels, N: lever rule between axle and caster. */
+function driveWeightN(robot: Robot, axleX: number): number {
+  const span = robot.support.xM - axleX;
+  return robot.chassis.massKg * GRAVITY * (1 - (robot.chassis.centreOfMassM[0] - axleX) / span);
+}
+
+function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel {
+  const { wheel, motor } = side;
+  const derived = deriveMotor(motor);
+  if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
+  const { resistanceOhm, torqueConstant, backVoltage } = derived.constants;
+  const train = gearTrain(wheel);
+  const gear = motor.gearboxRatio * train.ratio;
+  const efficiency = motor.gearboxEfficiency * train.efficiency;
+  const radiusM = side.rollPerTurnM.value / (2 * PI);
+  const casterN = (robot.support.friction * (robot.chassis.massKg * GRAVITY - weightN)) / 2;
+  return {
+    radiusM,
+    voltsPerSpeed: (backVoltage * gear) / radiusM,
+    voltsPerNewton: (resistanceOhm * radiusM) / (torqueConstant * side.strength.value * gear * efficiency),
+    frictionN: (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN) / 2 + casterN,
+    metresPerCount: motor.encoder ? side.rollPerTurnM.value / (motor.encoder.countsPerTurn * train.ratio) : null,
+  };
+}
+
+function spinningMassKg(side: SideInForce, radiusM: number): number {
+  const gear = side.motor.gearboxRatio * gearTrain(side.wheel).ratio;
+  return (side.wheel.inertiaKgM2 + gear * gear * side.motor.rotorInertiaKgM2) / (radiusM * radiusM);
+}
+
+/** Steady speed at full duty, m/s. */
+function topSpeed(side: SideModel, volts: number): number {
+  return Math.max(0.001, (volts - side.voltsPerNewton * side.frictionN) / side.voltsPerSpeed);
+}
+
+/** @param robot - a document that readRobot accepted */
+export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robot)): DriveModel {
+  const weightN = driveWeightN(robot, known.left.wheel.xM);
+  const left = sideModel(robot, known.left, weightN);
+  const right = sideModel(robot, known.right, weightN);
+  const nominalVolts = Math.max(0.5, robot.pack.nominalVolts - robot.board.driverDropVolts);
+  const trackWidthM = known.trackWidthM.value;
+  const sideMassKg = robot.chassis.massKg / 2 + (spinningMassKg(known.left, left.radiusM) + spinningMassKg(known.right, right.radiusM)) / 2;
+  const inertiaKgM2 = robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.left.wheel.xM, 0]);
+  const sideTurnMassKg = (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - robot.chassis.massKg / 2);
+  const topSpeedMS = Math.min(topSpeed(left, nominalVolts), topSpeed(right, nominalVolts));
+  const topTurnRadS = (2 * topSpeedMS) / trackWidthM;
+  const pushN = Math.min(nominalVolts / left.voltsPerNewton - left.frictionN, nominalVolts / right.voltsPerNewton - right.frictionN);
+  const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / 2;
+  // Half of what motor and grip allow: leaves room for feedback, and for a tired pack.
+  const rampMS2 = Math.max(0.02, Math.min((0.45 * Math.max(0, pushN)) / sideMassKg, (0.4 * gripN) / sideMassKg, 1.5));
+  const timed = robot.drive.speedAtPower;
+  return {
+    left,
+    right,
+    trackWidthM,
+    sideMassKg,
+    sideTurnMassKg,
+    nominalVolts,
+    topSpeedMS,
+    topTurnRadS,
+    cruiseMS: topSpeedMS * 0.55,
+    turnRadS: Math.min(topTurnRadS * 0.4, (2 * PI) / 3),
+    rampMS2,
+    turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
+    hasEncoders: left.metresPerCount !== null && right.metresPerCount !== null,
+    timed: timed ? { speedPerVolt: timed.speedPerVolt.value, deadTimeSec: timed.deadTimeSec.value } : null,
+  };
+}

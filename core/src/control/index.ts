@@ -1,0 +1,5 @@
+export * from "./drive.js";
+export * from "./driveModel.js";
+export * from "./motions.js";
+export * from "./profile.js";
+export * from "./timed.js";

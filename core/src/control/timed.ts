@@ -1,0 +1,41 @@
+// Motions of a robot without encoders: a duty for a time worked out from the known speed at power, at the
+// pack voltage of the moment. Marked as timed, because nothing measures whether it got there.
+import type { DriveControl } from "./drive.js";
+import type { Motion } from "./motions.js";
+
+export interface TimedPlan {
+  /** Path of each side, m, signed. */
+  readonly leftM: number;
+  readonly rightM: number;
+  /** Speed of the faster side, m/s, > 0. */
+  readonly speedMS: number;
+}
+
+export class Timed implements Motion {
+  readonly timed = true;
+  readonly expectedSec: number;
+  private readonly leftDuty: number;
+  private readonly rightDuty: number;
+  private elapsedSec = 0;
+
+  /** @throws RangeError when the robot's speed at power is not known (the checker refuses such a mission) */
+  constructor(drive: DriveControl, plan: TimedPlan) {
+    const known = drive.model.timed;
+    if (!known) throw new RangeError("timed motion without a known speed at power");
+    const far = Math.max(Math.abs(plan.leftM), Math.abs(plan.rightM));
+    const duty = Math.min(1, plan.speedMS / (known.speedPerVolt * drive.packVolts));
+    this.leftDuty = far > 0 ? (duty * plan.leftM) / far : 0;
+    this.rightDuty = far > 0 ? (duty * plan.rightM) / far : 0;
+    this.expectedSec = known.deadTimeSec + far / (known.speedPerVolt * drive.packVolts * duty);
+  }
+
+  tick(drive: DriveControl, dt: number): boolean {
+    this.elapsedSec += dt;
+    if (this.elapsedSec < this.expectedSec) {
+      drive.power(this.leftDuty, this.rightDuty);
+      return false;
+    }
+    drive.release("brake");
+    return true;
+  }
+}

@@ -1,0 +1,3 @@
+export * from "./rehearsal.js";
+export * from "./scatter.js";
+export * from "./study.js";

@@ -1,0 +1,266 @@
+// One rehearsal of a mission: made ready, advanced in slices of any length, and summed up.
+import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
+import { compileMission, type Program } from "../cairn/compile.js";
+import { lineAndColumn, type Problem } from "../cairn/problems.js";
+import { parseMission } from "../cairn/parser.js";
+import type { StepRecord } from "../cairn/task.js";
+import { headerValue, type Mission } from "../cairn/tree.js";
+import { driveModel } from "../control/driveModel.js";
+import { findBegin } from "../field/read.js";
+import type { BeginPlace, Field } from "../field/schema.js";
+import { scoreField, shapeHolds } from "../field/zones.js";
+import type { Pose } from "../geometry/pose.js";
+import { randomStream } from "../math/random.js";
+import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
+import { TICK_MS } from "../physics/constants.js";
+import { robotInForce } from "../robot/inForce.js";
+import type { Robot } from "../robot/schema.js";
+import { RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
+import { type NoteRecord, RehearsalMachine } from "./machine.js";
+import { drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
+
+/** No mission is followed for longer than this, ticks: ten minutes. */
+const LONGEST_TICKS = 60_000;
+/** After the mission's end the robot is watched until it stands, at most this long, ticks. */
+const SETTLE_TICKS = 150;
+const DEG_PER_RAD = 57.29577951308232;
+
+export interface PreparedMission {
+  readonly mission: Mission;
+  readonly check: CheckResult;
+  readonly context: CheckContext;
+  /** Null while there are errors. */
+  readonly program: Program | null;
+}
+
+/** Parses, checks and compiles. The zone tests of the goal look at the pose the run ends in. */
+export function prepareMission(text: string, robot: Robot, field: Field): PreparedMission {
+  const mission = parseMission(text);
+  const context: CheckContext = { robot, drive: driveModel(robot), field };
+  const check = checkMission(mission, context);
+  if (!check.runnable) return { mission, check, context, program: null };
+  const program = compileMission(mission, check, context, {
+    insideZone: (zone) => (task) => {
+      const shape = field.zones.find((candidate) => candidate.name === zone)?.shape;
+      const machine = task.machine as RehearsalMachine;
+      return shape && shapeHolds(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) ? 1 : 0;
+    },
+    score: (task) => scoreField(field, robot.chassis.outlineM, robotPose(robot, (task.machine as RehearsalMachine).world)) ?? 0,
+  });
+  return { mission, check, context, program };
+}
+
+export interface RunOptions {
+  readonly seed: number;
+  readonly ideal: boolean;
+  readonly scatter?: Scatter;
+}
+
+export interface StepSummary {
+  readonly step: string;
+  readonly pass: number;
+  readonly text: string;
+  readonly line: number;
+  readonly startMs: number;
+  readonly endMs: number;
+  readonly endedBy: StepRecord["endedBy"];
+  readonly timed: boolean;
+}
+
+export interface PoseDeg {
+  readonly xM: number;
+  readonly yM: number;
+  readonly headingDeg: number;
+}
+
+export interface RunSummary {
+  readonly outcome: "finished" | "stopped";
+  readonly success: boolean;
+  /** Why it stopped or did not succeed; empty on success. */
+  readonly reason: string;
+  readonly durationMs: number;
+  readonly score: number | null;
+  readonly start: PoseDeg;
+  readonly end: PoseDeg;
+  readonly traceHash: string;
+  readonly steps: readonly StepSummary[];
+  readonly notes: readonly { readonly atMs: number; readonly name: string; readonly value: number | string }[];
+}
+
+export interface RunResult {
+  readonly summary: RunSummary;
+  readonly trace: Trace;
+}
+
+export class Rehearsal {
+  readonly recorder = new TraceRecorder(RUN_COLUMNS);
+  readonly machine: RehearsalMachine;
+  private readonly start: PoseDeg;
+  private endTick: number | null = null;
+  private settled = 0;
+  private finished = false;
+  private goalMet = true;
+
+  /** @throws RangeError if the mission has errors, or its begin place is not on the field */
+  constructor(private readonly prepared: PreparedMission, options: RunOptions) {
+    const { program, context, mission } = prepared;
+    if (!program) throw new RangeError("a mission with errors cannot be rehearsed");
+    const { robot, field } = context;
+    const begin = beginOf(mission, field);
+    const chance = randomStream(options.seed);
+    const draw = options.ideal ? idealDraw(robot) : drawRun(robot, options.scatter ?? usualScatter(), chance);
+    const world = worldFromRobot(robot, field, draw.deviations);
+    const pose: Pose = { xM: begin.xM + draw.startXM, yM: begin.yM + draw.startYM, headingRad: begin.headingRad + draw.startRad };
+    world.place(bodyPose(robot, pose));
+    this.start = poseDeg(pose);
+    this.machine = new RehearsalMachine(program, world, robot, robotInForce(robot), context.drive, draw, chance);
+    this.record();
+  }
+
+  get done(): boolean {
+    return this.finished;
+  }
+
+  get tick(): number {
+    return this.machine.tick;
+  }
+
+  /** Runs up to `ticks` more ticks. @returns true once the run is over */
+  advance(ticks: number): boolean {
+    for (let i = 0; i < ticks && !this.finished; i += 1) this.advanceOne();
+    return this.finished;
+  }
+
+  private advanceOne(): void {
+    const { machine } = this;
+    machine.advance();
+    this.record();
+    if (machine.end && this.endTick === null) {
+      this.endTick = machine.tick - 1;
+      // The goal's clock stops with the mission; its zones are judged where the robot comes to rest.
+    }
+    if (machine.tick >= LONGEST_TICKS && !machine.end) {
+      const open = machine.records.at(-1);
+      machine.stop(`the mission was still in step ${open?.step ?? "1"} after ten minutes: "${open?.text ?? ""}"`);
+      this.endTick = machine.tick;
+    }
+    if (this.endTick === null) return;
+    this.settled += 1;
+    const { world } = machine;
+    const still = Math.abs(world.velocityX) + Math.abs(world.velocityY) + Math.abs(world.turnRateRadS) * 0.1 < 1e-4;
+    if (still || this.settled >= SETTLE_TICKS) this.close();
+  }
+
+  private close(): void {
+    const { program } = this.prepared;
+    const { machine } = this;
+    machine.snapshot[0] = (this.endTick ?? 0) * machine.tickSec;
+    if (program?.goal) this.goalMet = program.goal.test(machine.task) !== 0;
+    const { record } = machine.task;
+    if (record) {
+      record.endTick = this.endTick ?? machine.tick;
+      record.endedBy = machine.end?.outcome === "stopped" ? "bound" : "interrupted";
+    }
+    this.finished = true;
+  }
+
+  private record(): void {
+    const { world, drive } = this.machine;
+    const { recorder } = this;
+    const pose = robotPose(this.prepared.context.robot, world);
+    const [left, right] = world.wheels;
+    recorder.put(0, pose.xM);
+    recorder.put(1, pose.yM);
+    recorder.put(2, pose.headingRad);
+    recorder.put(3, left ? left.spinRadS * left.spec.radiusM : 0);
+    recorder.put(4, right ? right.spinRadS * right.spec.radiusM : 0);
+    recorder.put(5, drive.left.duty);
+    recorder.put(6, drive.right.duty);
+    recorder.put(7, drive.headingRad);
+    recorder.put(8, world.packVolts);
+    recorder.next();
+  }
+
+  /** @throws RangeError before the run is over */
+  result(): RunResult {
+    if (!this.finished) throw new RangeError("the rehearsal is not over yet");
+    const { machine } = this;
+    const { robot, field } = this.prepared.context;
+    const trace = this.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes));
+    const pose = robotPose(robot, machine.world);
+    const reason = this.reason();
+    const steps = machine.records.map(stepSummary);
+    return {
+      trace,
+      summary: {
+        outcome: machine.end?.outcome ?? "stopped",
+        success: reason === "",
+        reason,
+        durationMs: (this.endTick ?? 0) * TICK_MS,
+        score: scoreField(field, robot.chassis.outlineM, pose),
+        start: this.start,
+        end: poseDeg(pose),
+        traceHash: traceHash(trace),
+        steps,
+        notes: machine.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
+      },
+    };
+  }
+
+  private reason(): string {
+    const { end, records } = this.machine;
+    if (end?.outcome === "stopped") return end.reason;
+    const limited = records.find((record) => record.endedBy === "limit");
+    if (limited) return `step ${limited.step} reached its limit: "${limited.text}"`;
+    const { goal } = this.prepared.program ?? {};
+    return goal && !this.goalMet ? `the goal was not met: ${goal.text}` : "";
+  }
+}
+
+/** Begin place of a mission on a field. @throws RangeError if it is not there */
+export function beginOf(mission: Mission, field: Field): BeginPlace {
+  const begin = findBegin(field, headerValue(mission, "begin"));
+  if (begin) return begin;
+  return { name: "middle", xM: field.size.widthM / 2, yM: field.size.heightM / 2, headingRad: 0 };
+}
+
+function poseDeg(pose: Pose): PoseDeg {
+  return { xM: pose.xM, yM: pose.yM, headingDeg: pose.headingRad * DEG_PER_RAD };
+}
+
+function stepSummary(record: StepRecord): StepSummary {
+  const { step, pass, text, line, startTick, endTick, endedBy, timed } = record;
+  return { step, pass, text, line, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
+}
+
+function runEvents(records: readonly StepRecord[], notes: readonly NoteRecord[]): TraceEvent[] {
+  const events: TraceEvent[] = records.flatMap((record) => [
+    { tick: record.startTick, kind: "step begins", stepId: record.step, data: record.line },
+    { tick: record.endTick, kind: "step ends", stepId: record.step, data: record.endedBy },
+  ]);
+  for (const note of notes) events.push({ tick: note.tick, kind: "note", stepId: note.name, data: note.value });
+  return events;
+}
+
+/** A whole rehearsal at once. */
+export function rehearse(prepared: PreparedMission, options: RunOptions): RunResult {
+  const rehearsal = new Rehearsal(prepared, options);
+  while (!rehearsal.advance(1000));
+  return rehearsal.result();
+}
+
+/** A problem as people and scripts see it. */
+export interface PlacedProblem {
+  readonly code: string;
+  readonly severity: "error" | "warning";
+  readonly line: number;
+  readonly column: number;
+  readonly length: number;
+  readonly message: string;
+  readonly mend: string | null;
+}
+
+export function placeProblem(text: string, problem: Problem): PlacedProblem {
+  const { code, severity, message, mend, start, end } = problem;
+  return { code, severity, ...lineAndColumn(text, start), length: Math.max(0, end - start), message, mend: mend ? mend.label : null };
+}

@@ -1,0 +1,36 @@
+// A rate gyro: reads the mean turning rate of each period, off by a scale and a rest drift, with noise and a
+// range, and sums the readings to a heading that is not wrapped. `scale` is true over read.
+import type { RandomStream } from "../math/random.js";
+
+export interface GyroTruth {
+  readonly scale: number;
+  readonly restRadS: number;
+  readonly noiseRadS: number;
+  readonly rangeRadS: number;
+  readonly periodTicks: number;
+}
+
+export class GyroSensor {
+  /** Latest delivered reading, rad/s, and the sum of all, rad. */
+  rateRadS = 0;
+  headingRad = 0;
+  private lastTrueRad: number;
+  private ticks = 0;
+
+  constructor(private readonly truth: GyroTruth, startHeadingRad: number, private readonly chance: RandomStream | null) {
+    this.lastTrueRad = startHeadingRad;
+  }
+
+  /** Called once a tick with the true heading. */
+  tick(trueHeadingRad: number, tickSec: number): void {
+    this.ticks += 1;
+    if (this.ticks % this.truth.periodTicks !== 0) return;
+    const period = tickSec * this.truth.periodTicks;
+    const { scale, restRadS, noiseRadS, rangeRadS } = this.truth;
+    const noise = this.chance ? noiseRadS * this.chance.normal() : 0;
+    const read = (trueHeadingRad - this.lastTrueRad) / period / scale + restRadS + noise;
+    this.lastTrueRad = trueHeadingRad;
+    this.rateRadS = Math.max(-rangeRadS, Math.min(rangeRadS, read));
+    this.headingRad += this.rateRadS * period;
+  }
+}

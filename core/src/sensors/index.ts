@@ -1,0 +1,2 @@
+export * from "./encoder.js";
+export * from "./gyro.js";

@@ -1,0 +1,3 @@
+export * from "./csv.js";
+export * from "./packing.js";
+export * from "./trace.js";

@@ -1,0 +1,95 @@
+// A trace: what a run looked like, tick by tick, in columns of float32, and the fingerprint of all of it.
+import { fingerprint } from "../math/hash.js";
+
+export interface ColumnInfo {
+  readonly id: string;
+  readonly quantity: string;
+  /** SI unit of the numbers. */
+  readonly unit: string;
+}
+
+export interface TraceColumn extends ColumnInfo {
+  readonly startTick: number;
+  readonly everyTicks: number;
+  readonly values: Float32Array;
+}
+
+export interface TraceEvent {
+  readonly tick: number;
+  readonly kind: string;
+  readonly stepId: string;
+  readonly data: string | number;
+}
+
+export interface Trace {
+  readonly tickMs: number;
+  readonly columns: readonly TraceColumn[];
+  readonly events: readonly TraceEvent[];
+}
+
+/** Columns of a rehearsal, in order. x, y and heading are the robot's true pose in the field frame. */
+export const RUN_COLUMNS: readonly ColumnInfo[] = [
+  { id: "x", quantity: "position x", unit: "m" },
+  { id: "y", quantity: "position y", unit: "m" },
+  { id: "heading", quantity: "heading", unit: "rad" },
+  { id: "leftSpeed", quantity: "left wheel speed", unit: "m/s" },
+  { id: "rightSpeed", quantity: "right wheel speed", unit: "m/s" },
+  { id: "leftDuty", quantity: "left duty", unit: "1" },
+  { id: "rightDuty", quantity: "right duty", unit: "1" },
+  { id: "gyroHeading", quantity: "gyro heading", unit: "rad" },
+  { id: "battery", quantity: "battery voltage", unit: "V" },
+];
+
+const FIRST_TICKS = 1024;
+
+/** Collects rows tick by tick; memory doubles when full. */
+export class TraceRecorder {
+  count = 0;
+  private capacity = FIRST_TICKS;
+  private columns: Float32Array[];
+
+  constructor(private readonly infos: readonly ColumnInfo[]) {
+    this.columns = infos.map(() => new Float32Array(FIRST_TICKS));
+  }
+
+  /** Sets one number of the row being written. */
+  put(column: number, value: number): void {
+    (this.columns[column] as Float32Array)[this.count] = value;
+  }
+
+  next(): void {
+    this.count += 1;
+    if (this.count < this.capacity) return;
+    this.capacity *= 2;
+    this.columns = this.columns.map((old) => {
+      const grown = new Float32Array(this.capacity);
+      grown.set(old);
+      return grown;
+    });
+  }
+
+  /** Rows from `from` on, one array per column; for drawing a run while it goes on. */
+  since(from: number): Float32Array[] {
+    return this.columns.map((column) => column.slice(from, this.count));
+  }
+
+  finish(tickMs: number, events: readonly TraceEvent[]): Trace {
+    const columns = this.infos.map((info, i) => ({ ...info, startTick: 0, everyTicks: 1, values: (this.columns[i] as Float32Array).slice(0, this.count) }));
+    return { tickMs, columns, events };
+  }
+}
+
+/** 16 hexadecimal digits that differ when any number or event differs. */
+export function traceHash(trace: Trace): string {
+  const print = fingerprint();
+  for (const column of trace.columns) {
+    print.text(column.id);
+    print.words(new Uint32Array(column.values.buffer, column.values.byteOffset, column.values.length));
+  }
+  for (const event of trace.events) print.text(`${event.tick} ${event.kind} ${event.stepId} ${event.data}`);
+  return print.hex();
+}
+
+export function traceColumn(trace: Trace, id: string): Float32Array | null {
+  return trace.columns.find((column) => column.id === id)?.values ?? null;
+}
