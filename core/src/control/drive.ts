@@ -6,12 +6,12 @@ import type { DriveModel, SideModel } from "./driveModel.js";
 import { cos, sin } from "../math/trig.js";
 
 /** Gains, found by sweeping on the demo robots: higher rings with 10 ms ticks, lower leaves more error at stops. */
-const GAIN = { distance: 9, heading: 9, speed: 0.9, integral: 6 } as const;
+const GAIN = { distance: 9, heading: 14, speed: 0.9, integral: 8 } as const;
 /** Largest distance and heading errors that are corrected at full gain. */
 const CLAMP = { distanceM: 0.02, headingRad: 0.35 } as const;
 const SPEED_FILTER = 0.35;
 /** Friction is compensated fully from this speed on, m/s; below in proportion, so that rest stays quiet. */
-const FRICTION_FULL_MS = 0.004;
+const FRICTION_FULL_MS = 0.0015;
 const STALL = { duty: 0.3, speedMS: 0.01, ticks: 40 } as const;
 
 export type DriveMode = "drive" | "brake" | "coast";

@@ -21,7 +21,7 @@ export interface Motion {
 }
 
 /** Arrived when this near and this slow, or after this long at the end of the plan. */
-const ARRIVED = { distanceM: 0.0007, speedMS: 0.012, headingRad: 0.003, rateRadS: 0.05, settleSec: 0.45 } as const;
+const ARRIVED = { distanceM: 0.0007, speedMS: 0.012, headingRad: 0.0012, rateRadS: 0.04, settleSec: 0.5 } as const;
 /** A plan waits for a robot further behind than this. */
 const LEAD = { distanceM: 0.025, headingRad: 0.3 } as const;
 

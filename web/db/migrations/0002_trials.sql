@@ -16,7 +16,8 @@ create table trial (
   duration_ms integer not null,
   summary jsonb not null,
   note text not null default '',
-  started_at timestamptz not null default now(),
+  -- Whole milliseconds, so that a cursor made of it in the browser is exact.
+  started_at timestamptz not null default date_trunc('milliseconds', now()),
   constraint trial_team foreign key (team_id) references team (id),
   constraint trial_mission foreign key (mission_revision) references revision (id),
   constraint trial_robot foreign key (robot_revision) references revision (id),

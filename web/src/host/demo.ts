@@ -1,4 +1,48 @@
 // Loads the demo documents, each once: what a person changed or archived stays as they left it.
+import { readdir, readFile } from "node:fs/promises";
+import path from "node:path";
+import { inTransaction, pool } from "../server/database.js";
+import { createDocument } from "../server/documentService.js";
+import { logger } from "../server/logger.js";
+import type { DocumentKind } from "../server/repositories/documents.js";
+import { localTeam } from "../server/repositories/team.js";
+
+interface DemoFile {
+  readonly file: string;
+  readonly kind: DocumentKind;
+}
+
+async function demoFiles(folder: string): Promise<DemoFile[]> {
+  const endings = [[".robot.json", "robot"], [".field.json", "field"]] as const;
+  const top = (await readdir(folder)).sort();
+  const documents = endings.flatMap(([ending, kind]) => top.filter((file) => file.endsWith(ending)).map((file) => ({ file, kind })));
+  const missions = (await readdir(path.join(folder, "missions"))).filter((file) => file.endsWith(".cairn")).sort();
+  return [...documents, ...missions.map((file) => ({ file: path.join("missions", file), kind: "mission" as const }))];
+}
+
+/** "first-roll-out.cairn" → "First roll out" */
+function missionName(file: string): string {
+  const words = path.basename(file, ".cairn").replaceAll("-", " ");
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+/** @param folder - the repository's demo folder */
 export async function loadDemo(folder: string): Promise<void> {
-  void folder;
+  const team = await localTeam(pool());
+  for (const { file, kind } of await demoFiles(folder)) {
+    if (!(await markLoaded(team, file))) continue;
+    const text = await readFile(path.join(folder, file), "utf8");
+    const body: unknown = kind === "mission" ? null : JSON.parse(text);
+    const name = kind === "mission" ? missionName(file) : String((body as { name?: unknown }).name ?? file);
+    const made = await createDocument(team, { kind, name, reason: "demo", content: { text: kind === "mission" ? text : null, body } });
+    if (!made.ok) logger.warn({ file, why: made.why }, "a demo document was not loaded");
+  }
+}
+
+/** @returns false when this file was loaded before */
+async function markLoaded(team: string, file: string): Promise<boolean> {
+  return inTransaction(async (db) => {
+    const marked = await db.query("insert into demo_load (team_id, file) values ($1, $2) on conflict on constraint demo_load_pkey do nothing", [team, file]);
+    return marked.rowCount === 1;
+  });
 }

@@ -1,0 +1,30 @@
+import type { APIRoute } from "astro";
+import { z } from "zod";
+import { pool } from "../../../server/database.js";
+import { createDocument } from "../../../server/documentService.js";
+import { handle, readBody, readQuery } from "../../../server/http.js";
+import { answerOutcome } from "../../../server/outcomes.js";
+import { documentKind, listDocuments } from "../../../server/repositories/documents.js";
+import { documentView, openView } from "../../../server/views.js";
+
+const query = z.object({ kind: documentKind.optional() });
+const body = z.object({
+  kind: documentKind,
+  name: z.string().trim().min(1).max(120),
+  text: z.string().nullable().default(null),
+  body: z.unknown().default(null),
+  reason: z.string().max(400).default("made"),
+});
+
+export const GET: APIRoute = (context) =>
+  handle(context, async (team) => {
+    const { kind } = readQuery(context.url, query);
+    return Response.json({ documents: (await listDocuments(pool(), team, kind ?? null)).map(documentView) });
+  });
+
+export const POST: APIRoute = (context) =>
+  handle(context, async (team) => {
+    const { kind, name, text, body: data, reason } = await readBody(context.request, body);
+    const made = await createDocument(team, { kind, name, reason, content: { text, body: data ?? null } });
+    return answerOutcome(made, (open) => Response.json(openView(open), { status: 201, headers: { location: `/api/documents/${open.document.id}` } }));
+  });

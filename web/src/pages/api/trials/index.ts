@@ -1,0 +1,50 @@
+import type { APIRoute } from "astro";
+import { z } from "zod";
+import { pool } from "../../../server/database.js";
+import { BadRequest, cursorQuery, handle, problem, readBody, readQuery } from "../../../server/http.js";
+import { listTrials, type TrialCursor } from "../../../server/repositories/trials.js";
+import { storeTrial } from "../../../server/trialService.js";
+import { trialView } from "../../../server/views.js";
+
+const query = cursorQuery.extend({ mission: z.uuid().optional() });
+const body = z.object({
+  missionRevision: z.uuid(),
+  robotRevision: z.uuid(),
+  fieldRevision: z.uuid().nullable(),
+  coreVersion: z.string().min(1).max(40),
+  source: z.enum(["rehearsal"]),
+  seed: z.number().int(),
+  ideal: z.boolean(),
+  outcome: z.enum(["finished", "stopped"]),
+  success: z.boolean(),
+  score: z.number().nullable(),
+  durationMs: z.number().int().nonnegative(),
+  summary: z.record(z.string(), z.unknown()),
+  /** Packed trace, base64. */
+  trace: z.base64(),
+});
+
+function readCursor(cursor: string | undefined): TrialCursor | null {
+  if (cursor === undefined) return null;
+  const [time = "", id = ""] = cursor.split("_");
+  const parsed = z.object({ startedAt: z.coerce.date(), id: z.uuid() }).safeParse({ startedAt: time, id });
+  if (!parsed.success) throw new BadRequest(400, "bad-cursor", "This cursor was not given out by the list. Start from its first page.");
+  return parsed.data;
+}
+
+export const GET: APIRoute = (context) =>
+  handle(context, async (team) => {
+    const { cursor, limit, mission } = readQuery(context.url, query);
+    const rows = await listTrials(pool(), team, mission ?? null, readCursor(cursor), limit + 1);
+    const page = rows.slice(0, limit);
+    const last = page.at(-1);
+    return Response.json({ trials: page.map(trialView), next: rows.length > limit && last ? `${last.started_at.toISOString()}_${last.id}` : null });
+  });
+
+export const POST: APIRoute = (context) =>
+  handle(context, async (team) => {
+    const { trace, ...trial } = await readBody(context.request, body);
+    const stored = await storeTrial(team, trial, Buffer.from(trace, "base64"));
+    if (!stored.ok) return problem(422, "invalid-trial", "Not stored", `The trial was not stored: ${stored.problem}.`);
+    return Response.json({ id: stored.id }, { status: 201, headers: { location: `/api/trials/${stored.id}` } });
+  });

@@ -1,0 +1,121 @@
+// What may happen to documents: read, make, save a draft, cut a revision; stale saves get both versions.
+import { createHash } from "node:crypto";
+import { LONGEST_TEXT, readField, readRobot } from "@giddy-pebble/core";
+import { inTransaction, type Queryable } from "./database.js";
+import {
+  type Content, type DocumentKind, type DocumentRow, type DraftRow, findDocument, findDocumentByName, findDraft, findRevision, insertDocument, insertRevision,
+  lockDocument, type RevisionRow, writeDraft,
+} from "./repositories/documents.js";
+
+/** No accounts yet: everything is written by the local person. */
+export const LOCAL_AUTHOR = "local";
+
+export interface OpenDocument {
+  readonly document: DocumentRow;
+  readonly head: RevisionRow;
+  readonly draft: DraftRow | null;
+}
+
+export type Outcome<T> =
+  | { readonly ok: true; readonly value: T }
+  | { readonly ok: false; readonly why: "missing" }
+  | { readonly ok: false; readonly why: "invalid"; readonly problems: readonly string[] }
+  | { readonly ok: false; readonly why: "name-taken"; readonly name: string }
+  /** Somebody saved since: what is there now. */
+  | { readonly ok: false; readonly why: "stale"; readonly current: OpenDocument };
+
+/** Sentences about content that may not be stored as a document of this kind; empty when it may. */
+function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
+  if (kind === "mission") {
+    if (content.text === null) return ["a mission is stored as text"];
+    return content.text.length > LONGEST_TEXT ? [`the mission has ${content.text.length} characters; at most ${LONGEST_TEXT} can be stored`] : [];
+  }
+  if (content.body === null) return [`a ${kind} is stored as a JSON body`];
+  const read = kind === "robot" ? readRobot(content.body) : kind === "field" ? readField(content.body) : null;
+  if (!read) return [`a ${kind} cannot be stored yet`];
+  return read.ok ? [] : read.problems;
+}
+
+export function contentHash(content: Content): string {
+  return createHash("sha256").update(content.text ?? JSON.stringify(content.body)).digest("hex");
+}
+
+async function open(db: Queryable, team: string, document: DocumentRow): Promise<OpenDocument> {
+  const head = await findRevision(db, team, document.id, document.head_revision);
+  if (!head) throw new Error(`document ${document.id} has no revision ${document.head_revision}`);
+  return { document, head, draft: await findDraft(db, team, document.id, LOCAL_AUTHOR) };
+}
+
+export async function openDocument(db: Queryable, team: string, id: string): Promise<OpenDocument | null> {
+  const document = await findDocument(db, team, id);
+  return document ? open(db, team, document) : null;
+}
+
+export interface Creation {
+  readonly kind: DocumentKind;
+  readonly name: string;
+  readonly content: Content;
+  readonly reason: string;
+}
+
+export async function createDocument(team: string, creation: Creation): Promise<Outcome<OpenDocument>> {
+  const { kind, name, content, reason } = creation;
+  const problems = contentProblems(kind, content);
+  if (problems.length > 0) return { ok: false, why: "invalid", problems };
+  return inTransaction(async (db) => {
+    if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
+    const document = await insertDocument(db, team, kind, name);
+    await insertRevision(db, document.id, { ...content, number: 1, parent: null, name: null, reason, author: LOCAL_AUTHOR, contentHash: contentHash(content) });
+    return { ok: true, value: await open(db, team, { ...document, head_revision: 1 }) };
+  });
+}
+
+export interface DraftSave {
+  readonly content: Content;
+  readonly baseRevision: number;
+  /** Version of the draft this one was typed over; 0 when there was none. */
+  readonly overVersion: number;
+}
+
+/** Saves what is being typed. Drafts are kept even when a mission in them has problems. */
+export async function saveDraft(team: string, id: string, save: DraftSave): Promise<Outcome<DraftRow>> {
+  return inTransaction(async (db) => {
+    const document = await lockDocument(db, team, id);
+    if (!document) return { ok: false, why: "missing" };
+    const problems = contentProblems(document.kind, save.content);
+    if (problems.length > 0) return { ok: false, why: "invalid", problems };
+    const draft = await findDraft(db, team, id, LOCAL_AUTHOR);
+    const stale = (draft?.version ?? 0) !== save.overVersion || save.baseRevision !== document.head_revision;
+    const same = draft !== null && contentHash(draft) === contentHash(save.content) && draft.base_revision === save.baseRevision;
+    if (same) return { ok: true, value: draft };
+    if (stale) return { ok: false, why: "stale", current: await open(db, team, document) };
+    return { ok: true, value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, save.content) };
+  });
+}
+
+export interface RevisionCut extends DraftSave {
+  readonly reason: string;
+  readonly name: string | null;
+}
+
+/**
+ * Cuts a revision, or returns the head when nothing changed since it. The draft then starts from the new
+ * head, so that another window that still types over the old one is told.
+ */
+export async function cutRevision(team: string, id: string, cut: RevisionCut): Promise<Outcome<OpenDocument>> {
+  return inTransaction(async (db) => {
+    const document = await lockDocument(db, team, id);
+    if (!document) return { ok: false, why: "missing" };
+    const problems = contentProblems(document.kind, cut.content);
+    if (problems.length > 0) return { ok: false, why: "invalid", problems };
+    const current = await open(db, team, document);
+    const hash = contentHash(cut.content);
+    const version = current.draft?.version ?? 0;
+    if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion) return { ok: true, value: current };
+    if (cut.baseRevision !== document.head_revision || version !== cut.overVersion) return { ok: false, why: "stale", current };
+    const number = document.head_revision + 1;
+    await insertRevision(db, id, { ...cut.content, number, parent: document.head_revision, name: cut.name, reason: cut.reason, author: LOCAL_AUTHOR, contentHash: hash });
+    await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, cut.content);
+    return { ok: true, value: await open(db, team, { ...document, head_revision: number }) };
+  });
+}

@@ -1,0 +1,148 @@
+// Documents, their revisions and drafts: one function per query, rows parsed at the edge.
+import { z } from "zod";
+import type { Queryable } from "../database.js";
+
+export const documentKind = z.enum(["robot", "field", "mission", "controls", "notebook"]);
+export type DocumentKind = z.infer<typeof documentKind>;
+
+const documentRow = z.object({
+  id: z.uuid(),
+  kind: documentKind,
+  name: z.string(),
+  head_revision: z.number().int(),
+  created_at: z.date(),
+});
+export type DocumentRow = z.infer<typeof documentRow>;
+
+const revisionRow = z.object({
+  id: z.uuid(),
+  document_id: z.uuid(),
+  number: z.number().int(),
+  parent: z.number().int().nullable(),
+  body: z.unknown(),
+  text: z.string().nullable(),
+  name: z.string().nullable(),
+  reason: z.string(),
+  author: z.string(),
+  content_hash: z.string(),
+  created_at: z.date(),
+});
+export type RevisionRow = z.infer<typeof revisionRow>;
+
+const draftRow = z.object({
+  document_id: z.uuid(),
+  author: z.string(),
+  base_revision: z.number().int(),
+  version: z.number().int(),
+  body: z.unknown(),
+  text: z.string().nullable(),
+  updated_at: z.date(),
+});
+export type DraftRow = z.infer<typeof draftRow>;
+
+/** What a revision or a draft holds: structured data, or text. */
+export interface Content {
+  readonly body: unknown;
+  readonly text: string | null;
+}
+
+const DOCUMENT = "id, kind, name, head_revision, created_at";
+const REVISION = "id, document_id, number, parent, body, text, name, reason, author, content_hash, created_at";
+const DRAFT = "document_id, author, base_revision, version, body, text, updated_at";
+
+export async function listDocuments(db: Queryable, team: string, kind: DocumentKind | null): Promise<DocumentRow[]> {
+  const found = await db.query(
+    `select ${DOCUMENT} from document where team_id = $1 and archived_at is null and ($2::text is null or kind = $2) order by kind, created_at, id`,
+    [team, kind],
+  );
+  return found.rows.map((row) => documentRow.parse(row));
+}
+
+export async function findDocument(db: Queryable, team: string, id: string): Promise<DocumentRow | null> {
+  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null`, [team, id]);
+  return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
+}
+
+/** The same, holding the row until the transaction ends, so that numbers are given out one at a time. */
+export async function lockDocument(db: Queryable, team: string, id: string): Promise<DocumentRow | null> {
+  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null for update`, [team, id]);
+  return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
+}
+
+export async function findDocumentByName(db: Queryable, team: string, kind: DocumentKind, name: string): Promise<DocumentRow | null> {
+  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and kind = $2 and name = $3 and archived_at is null`, [team, kind, name]);
+  return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
+}
+
+export async function insertDocument(db: Queryable, team: string, kind: DocumentKind, name: string): Promise<DocumentRow> {
+  const made = await db.query(`insert into document (team_id, kind, name) values ($1, $2, $3) returning ${DOCUMENT}`, [team, kind, name]);
+  return documentRow.parse(made.rows[0]);
+}
+
+export interface NewRevision extends Content {
+  readonly number: number;
+  readonly parent: number | null;
+  readonly name: string | null;
+  readonly reason: string;
+  readonly author: string;
+  readonly contentHash: string;
+}
+
+/** Adds a revision and makes it the head. */
+export async function insertRevision(db: Queryable, documentId: string, revision: NewRevision): Promise<RevisionRow> {
+  const { number, parent, body, text, name, reason, author, contentHash } = revision;
+  const made = await db.query(
+    `insert into revision (document_id, number, parent, body, text, name, reason, author, content_hash)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning ${REVISION}`,
+    [documentId, number, parent, body === null ? null : JSON.stringify(body), text, name, reason, author, contentHash],
+  );
+  await db.query("update document set head_revision = $2 where id = $1", [documentId, number]);
+  return revisionRow.parse(made.rows[0]);
+}
+
+export async function findRevision(db: Queryable, team: string, documentId: string, number: number): Promise<RevisionRow | null> {
+  const columns = REVISION.split(", ").map((column) => `r.${column}`).join(", ");
+  const found = await db.query(
+    `select ${columns} from revision r join document d on d.id = r.document_id where d.team_id = $1 and r.document_id = $2 and r.number = $3`,
+    [team, documentId, number],
+  );
+  return found.rows[0] ? revisionRow.parse(found.rows[0]) : null;
+}
+
+/** Whether a revision with this id belongs to the team and to a document of this kind. */
+export async function ownsRevision(db: Queryable, team: string, kind: DocumentKind, revisionId: string): Promise<boolean> {
+  const found = await db.query("select 1 from revision r join document d on d.id = r.document_id where d.team_id = $1 and d.kind = $2 and r.id = $3", [team, kind, revisionId]);
+  return found.rowCount === 1;
+}
+
+/** Newest first; `before` is the number to go on from. */
+export async function listRevisions(db: Queryable, team: string, documentId: string, before: number | null, limit: number): Promise<RevisionRow[]> {
+  const columns = REVISION.split(", ").map((column) => `r.${column}`).join(", ");
+  const found = await db.query(
+    `select ${columns} from revision r join document d on d.id = r.document_id
+     where d.team_id = $1 and r.document_id = $2 and ($3::int is null or r.number < $3) order by r.number desc limit $4`,
+    [team, documentId, before, limit],
+  );
+  return found.rows.map((row) => revisionRow.parse(row));
+}
+
+export async function findDraft(db: Queryable, team: string, documentId: string, author: string): Promise<DraftRow | null> {
+  const columns = DRAFT.split(", ").map((column) => `w.${column}`).join(", ");
+  const found = await db.query(
+    `select ${columns} from draft w join document d on d.id = w.document_id where d.team_id = $1 and w.document_id = $2 and w.author = $3`,
+    [team, documentId, author],
+  );
+  return found.rows[0] ? draftRow.parse(found.rows[0]) : null;
+}
+
+/** Writes the draft; the caller has compared versions under the document's lock. */
+export async function writeDraft(db: Queryable, documentId: string, author: string, baseRevision: number, version: number, content: Content): Promise<DraftRow> {
+  const written = await db.query(
+    `insert into draft (document_id, author, base_revision, version, body, text) values ($1, $2, $3, $4, $5, $6)
+     on conflict on constraint draft_pkey do update
+       set base_revision = excluded.base_revision, version = excluded.version, body = excluded.body, text = excluded.text, updated_at = now()
+     returning ${DRAFT}`,
+    [documentId, author, baseRevision, version, content.body === null ? null : JSON.stringify(content.body), content.text],
+  );
+  return draftRow.parse(written.rows[0]);
+}

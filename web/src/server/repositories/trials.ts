@@ -1,0 +1,97 @@
+// Trials and their traces.
+import { z } from "zod";
+import type { Queryable } from "../database.js";
+
+const trialRow = z.object({
+  id: z.uuid(),
+  mission_revision: z.uuid(),
+  robot_revision: z.uuid(),
+  field_revision: z.uuid().nullable(),
+  core_version: z.string(),
+  source: z.enum(["rehearsal", "robot", "drive"]),
+  seed: z.coerce.number(),
+  ideal: z.boolean(),
+  outcome: z.enum(["finished", "stopped", "problem"]),
+  success: z.boolean(),
+  score: z.number().nullable(),
+  duration_ms: z.number().int(),
+  summary: z.record(z.string(), z.unknown()),
+  note: z.string(),
+  started_at: z.date(),
+  mission_name: z.string(),
+  mission_number: z.number().int(),
+  mission_document: z.uuid(),
+  robot_name: z.string(),
+  robot_number: z.number().int(),
+  field_name: z.string().nullable(),
+});
+export type TrialRow = z.infer<typeof trialRow>;
+
+const COLUMNS = `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
+  t.score, t.duration_ms, t.summary, t.note, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
+  rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
+const JOINS = `from trial t
+  join revision mr on mr.id = t.mission_revision join document md on md.id = mr.document_id
+  join revision rr on rr.id = t.robot_revision join document rd on rd.id = rr.document_id
+  left join revision fr on fr.id = t.field_revision left join document fd on fd.id = fr.document_id`;
+
+export interface NewTrial {
+  readonly missionRevision: string;
+  readonly robotRevision: string;
+  readonly fieldRevision: string | null;
+  readonly coreVersion: string;
+  readonly source: TrialRow["source"];
+  readonly seed: number;
+  readonly ideal: boolean;
+  readonly outcome: TrialRow["outcome"];
+  readonly success: boolean;
+  readonly score: number | null;
+  readonly durationMs: number;
+  readonly summary: unknown;
+}
+
+export async function insertTrial(db: Queryable, team: string, trial: NewTrial): Promise<string> {
+  const made = await db.query<{ id: string }>(
+    `insert into trial (team_id, mission_revision, robot_revision, field_revision, core_version, source, seed, ideal, outcome, success, score, duration_ms, summary)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) returning id`,
+    [
+      team, trial.missionRevision, trial.robotRevision, trial.fieldRevision, trial.coreVersion, trial.source, trial.seed, trial.ideal, trial.outcome,
+      trial.success, trial.score, trial.durationMs, JSON.stringify(trial.summary),
+    ],
+  );
+  if (!made.rows[0]) throw new Error("the trial was not stored");
+  return made.rows[0].id;
+}
+
+export async function insertTrace(db: Queryable, trialId: string, format: number, data: Uint8Array): Promise<void> {
+  await db.query("insert into trace (trial_id, format, data) values ($1, $2, $3)", [trialId, format, Buffer.from(data)]);
+}
+
+export interface TrialCursor {
+  readonly startedAt: Date;
+  readonly id: string;
+}
+
+/** Newest first, from the cursor on. */
+export async function listTrials(db: Queryable, team: string, missionDocument: string | null, after: TrialCursor | null, limit: number): Promise<TrialRow[]> {
+  const found = await db.query(
+    `select ${COLUMNS} ${JOINS}
+     where t.team_id = $1 and ($2::uuid is null or md.id = $2) and ($3::timestamptz is null or (t.started_at, t.id) < ($3, $4::uuid))
+     order by t.started_at desc, t.id desc limit $5`,
+    [team, missionDocument, after?.startedAt ?? null, after?.id ?? null, limit],
+  );
+  return found.rows.map((row) => trialRow.parse(row));
+}
+
+export async function findTrial(db: Queryable, team: string, id: string): Promise<TrialRow | null> {
+  const found = await db.query(`select ${COLUMNS} ${JOINS} where t.team_id = $1 and t.id = $2`, [team, id]);
+  return found.rows[0] ? trialRow.parse(found.rows[0]) : null;
+}
+
+export async function findTrace(db: Queryable, team: string, trialId: string): Promise<{ format: number; data: Buffer } | null> {
+  const found = await db.query<{ format: number; data: Buffer }>(
+    "select c.format, c.data from trace c join trial t on t.id = c.trial_id where t.team_id = $1 and c.trial_id = $2",
+    [team, trialId],
+  );
+  return found.rows[0] ?? null;
+}

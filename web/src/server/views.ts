@@ -1,0 +1,41 @@
+// Rows as the browser sees them.
+import type { OpenDocument } from "./documentService.js";
+import type { DocumentRow, DraftRow, RevisionRow } from "./repositories/documents.js";
+import type { TrialRow } from "./repositories/trials.js";
+
+export function documentView(row: DocumentRow) {
+  return { id: row.id, kind: row.kind, name: row.name, headRevision: row.head_revision, createdAt: row.created_at.toISOString() };
+}
+
+export function revisionView(row: RevisionRow) {
+  const { id, number, parent, body, text, name, reason, author } = row;
+  return { id, number, parent, body: body ?? null, text, name, reason, author, contentHash: row.content_hash, createdAt: row.created_at.toISOString() };
+}
+
+export function draftView(row: DraftRow) {
+  return { baseRevision: row.base_revision, version: row.version, body: row.body ?? null, text: row.text, updatedAt: row.updated_at.toISOString() };
+}
+
+export function openView(open: OpenDocument) {
+  return { document: documentView(open.document), head: revisionView(open.head), draft: open.draft ? draftView(open.draft) : null };
+}
+
+export function trialView(row: TrialRow) {
+  return {
+    id: row.id,
+    source: row.source,
+    seed: row.seed,
+    ideal: row.ideal,
+    outcome: row.outcome,
+    success: row.success,
+    score: row.score,
+    durationMs: row.duration_ms,
+    note: row.note,
+    startedAt: row.started_at.toISOString(),
+    coreVersion: row.core_version,
+    mission: { document: row.mission_document, name: row.mission_name, revision: row.mission_revision, number: row.mission_number },
+    robot: { name: row.robot_name, revision: row.robot_revision, number: row.robot_number },
+    field: row.field_revision === null ? null : { name: row.field_name, revision: row.field_revision },
+    summary: row.summary,
+  };
+}
