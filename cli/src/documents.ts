@@ -3,8 +3,23 @@ import { readdir, readFile, stat } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import {
-  type DocumentReading, type Field, headerValue, LONGEST_TEXT, openFloor, parseMission, type PlacedProblem, placeProblem, type PreparedMission, prepareMission, readField, readRobot,
-  type Robot, tooLarge, unknownDocument, noRobot, type Problem,
+  type DocumentReading,
+  type Field,
+  headerValue,
+  LONGEST_TEXT,
+  noRobot,
+  openFloor,
+  type PlacedProblem,
+  type PreparedMission,
+  type Problem,
+  parseMission,
+  placeProblem,
+  prepareMission,
+  type Robot,
+  readField,
+  readRobot,
+  tooLarge,
+  unknownDocument,
 } from "@giddy-pebble/core";
 
 const demo = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../../demo");
@@ -22,13 +37,20 @@ function fileProblem(code: string, message: string): PlacedProblem {
 }
 
 /** Reads a mission's text; files far too large to be one are refused before they are read. */
-export async function readMissionText(file: string): Promise<{ ok: true; text: string } | { ok: false; problems: PlacedProblem[] }> {
+export async function readMissionText(
+  file: string,
+): Promise<{ ok: true; text: string } | { ok: false; problems: PlacedProblem[] }> {
   try {
     const { size } = await stat(file);
     if (size > LONGEST_TEXT * 4) return { ok: false, problems: [placeProblem("", tooLarge(size, LONGEST_TEXT))] };
     return { ok: true, text: await readFile(file, "utf8") };
   } catch (error) {
-    return { ok: false, problems: [fileProblem("unreadable-file", `${file} cannot be read: ${reasonOf(error)}. Check its name and place.`)] };
+    return {
+      ok: false,
+      problems: [
+        fileProblem("unreadable-file", `${file} cannot be read: ${reasonOf(error)}. Check its name and place.`),
+      ],
+    };
   }
 }
 
@@ -39,7 +61,11 @@ function reasonOf(error: unknown): string {
   return code === "EACCES" ? "it may not be opened" : String(error instanceof Error ? error.message : error);
 }
 
-async function readJson<T>(file: string, kind: string, read: (value: unknown) => DocumentReading<T>): Promise<{ ok: true; document: T } | { ok: false; problems: PlacedProblem[] }> {
+async function readJson<T>(
+  file: string,
+  kind: string,
+  read: (value: unknown) => DocumentReading<T>,
+): Promise<{ ok: true; document: T } | { ok: false; problems: PlacedProblem[] }> {
   let value: unknown;
   try {
     value = JSON.parse(await readFile(file, "utf8"));
@@ -49,7 +75,10 @@ async function readJson<T>(file: string, kind: string, read: (value: unknown) =>
   }
   const document = read(value);
   if (document.ok) return document;
-  return { ok: false, problems: document.problems.map((problem) => fileProblem(`bad-${kind}`, `The ${kind} file ${file}: ${problem}.`)) };
+  return {
+    ok: false,
+    problems: document.problems.map((problem) => fileProblem(`bad-${kind}`, `The ${kind} file ${file}: ${problem}.`)),
+  };
 }
 
 async function demoDocuments<T>(ending: string, read: (value: unknown) => DocumentReading<T>): Promise<T[]> {
@@ -79,18 +108,39 @@ export async function load(file: string, options: DocumentOptions): Promise<Load
 
 type Chosen<T> = { ok: true; document: T } | { ok: false; problems: PlacedProblem[] };
 
-async function chooseRobot(mission: ReturnType<typeof parseMission>, file: string | undefined, placed: (problem: Problem) => PlacedProblem): Promise<Chosen<Robot>> {
+async function chooseRobot(
+  mission: ReturnType<typeof parseMission>,
+  file: string | undefined,
+  placed: (problem: Problem) => PlacedProblem,
+): Promise<Chosen<Robot>> {
   if (file !== undefined) return readJson(file, "robot", readRobot);
   const name = headerValue(mission, "robot");
   const header = mission.headers.find((candidate) => candidate.word === "robot");
-  if (name === null) return { ok: false, problems: [placed(noRobot({ start: 0, end: Math.max(0, (mission.lines[0]?.end ?? 0)) }))] };
+  if (name === null)
+    return { ok: false, problems: [placed(noRobot({ start: 0, end: Math.max(0, mission.lines[0]?.end ?? 0) }))] };
   const known = await demoDocuments(".robot.json", readRobot);
   const robot = known.find((candidate) => candidate.name === name);
   if (robot) return { ok: true, document: robot };
-  return { ok: false, problems: [placed(unknownDocument(header?.valueSpan ?? { start: 0, end: 0 }, "robot", name, known.map((r) => r.name)))] };
+  return {
+    ok: false,
+    problems: [
+      placed(
+        unknownDocument(
+          header?.valueSpan ?? { start: 0, end: 0 },
+          "robot",
+          name,
+          known.map((r) => r.name),
+        ),
+      ),
+    ],
+  };
 }
 
-async function chooseField(mission: ReturnType<typeof parseMission>, file: string | undefined, placed: (problem: Problem) => PlacedProblem): Promise<Chosen<Field>> {
+async function chooseField(
+  mission: ReturnType<typeof parseMission>,
+  file: string | undefined,
+  placed: (problem: Problem) => PlacedProblem,
+): Promise<Chosen<Field>> {
   if (file !== undefined) return readJson(file, "field", readField);
   const name = headerValue(mission, "field");
   if (name === null) return { ok: true, document: openFloor() };
@@ -98,10 +148,27 @@ async function chooseField(mission: ReturnType<typeof parseMission>, file: strin
   const known = await demoDocuments(".field.json", readField);
   const field = known.find((candidate) => candidate.name === name);
   if (field) return { ok: true, document: field };
-  return { ok: false, problems: [placed(unknownDocument(header?.valueSpan ?? { start: 0, end: 0 }, "field", name, known.map((f) => f.name)))] };
+  return {
+    ok: false,
+    problems: [
+      placed(
+        unknownDocument(
+          header?.valueSpan ?? { start: 0, end: 0 },
+          "field",
+          name,
+          known.map((f) => f.name),
+        ),
+      ),
+    ],
+  };
 }
 
 /** Problems as readable lines: place, sentence, mend. */
 export function problemLines(file: string, problems: readonly PlacedProblem[]): string {
-  return problems.map((p) => `${file}:${p.line}:${p.column}: ${p.severity}: ${p.message}${p.mend ? `\n    mend: ${p.mend}` : ""}  [${p.code}]\n`).join("");
+  return problems
+    .map(
+      (p) =>
+        `${file}:${p.line}:${p.column}: ${p.severity}: ${p.message}${p.mend ? `\n    mend: ${p.mend}` : ""}  [${p.code}]\n`,
+    )
+    .join("");
 }

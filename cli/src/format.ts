@@ -7,7 +7,11 @@ export async function formatCommand(file: string, options: { write?: boolean }):
   const read = await readMissionText(file);
   const formatted = read.ok ? formatMission(read.text) : null;
   if (!read.ok || !formatted?.ok) {
-    const problems = !read.ok ? read.problems : formatted && !formatted.ok ? formatted.mission.problems.map((problem) => placeProblem(read.text, problem)) : [];
+    const problems = !read.ok
+      ? read.problems
+      : formatted && !formatted.ok
+        ? formatted.mission.problems.map((problem) => placeProblem(read.text, problem))
+        : [];
     process.stderr.write(problemLines(file, problems));
     return 2;
   }

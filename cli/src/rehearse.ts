@@ -1,6 +1,15 @@
 // `giddy rehearse`: one run or many, as readable lines or one JSON object (a stable contract, docs/formats.md).
 import { writeFile } from "node:fs/promises";
-import { placeProblem, type PlacedProblem, type PreparedMission, rehearse, type RunSummary, runSeed, traceToCsv, wilson95 } from "@giddy-pebble/core";
+import {
+  type PlacedProblem,
+  type PreparedMission,
+  placeProblem,
+  type RunSummary,
+  rehearse,
+  runSeed,
+  traceToCsv,
+  wilson95,
+} from "@giddy-pebble/core";
 import { type DocumentOptions, load, problemLines } from "./documents.js";
 
 export interface RehearseOptions extends DocumentOptions {
@@ -15,7 +24,8 @@ const MOST_RUNS = 100_000;
 
 function wholeNumber(text: string, name: string, least: number, most: number): number {
   const value = Number(text);
-  if (!/^[+-]?\d+$/.test(text.trim()) || value < least || value > most) throw new RangeError(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
+  if (!/^[+-]?\d+$/.test(text.trim()) || value < least || value > most)
+    throw new RangeError(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
   return value;
 }
 
@@ -33,7 +43,10 @@ export async function rehearseCommand(file: string, options: RehearseOptions): P
 }
 
 function problem(file: string, problems: readonly PlacedProblem[], options: RehearseOptions): number {
-  if (options.json) process.stdout.write(`${JSON.stringify({ outcome: "problem", success: false, reason: problems[0]?.message ?? "", problems })}\n`);
+  if (options.json)
+    process.stdout.write(
+      `${JSON.stringify({ outcome: "problem", success: false, reason: problems[0]?.message ?? "", problems })}\n`,
+    );
   else process.stdout.write(problemLines(file, problems));
   return 2;
 }
@@ -47,8 +60,27 @@ async function one(prepared: PreparedMission, seed: number, options: RehearseOpt
 
 function contract(summary: RunSummary): object {
   const { outcome, success, reason, durationMs, score, start, end, traceHash, notes } = summary;
-  const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed }) => ({ step, pass, text, startMs, endMs, endedBy, ...(timed ? { timed } : {}) }));
-  return { outcome, success, reason, durationMs, score, start, end, traceHash, steps, ...(notes.length > 0 ? { notes } : {}) };
+  const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed }) => ({
+    step,
+    pass,
+    text,
+    startMs,
+    endMs,
+    endedBy,
+    ...(timed ? { timed } : {}),
+  }));
+  return {
+    outcome,
+    success,
+    reason,
+    durationMs,
+    score,
+    start,
+    end,
+    traceHash,
+    steps,
+    ...(notes.length > 0 ? { notes } : {}),
+  };
 }
 
 async function many(prepared: PreparedMission, seed: number, times: number, options: RehearseOptions): Promise<number> {
@@ -60,7 +92,13 @@ async function many(prepared: PreparedMission, seed: number, times: number, opti
     first ??= summary;
     if (i === 0 && options.trace) await writeFile(options.trace, traceToCsv(trace));
     if (summary.success) successes += 1;
-    ends.push({ ...summary.end, outcome: summary.outcome, success: summary.success, reason: summary.reason, durationMs: summary.durationMs });
+    ends.push({
+      ...summary.end,
+      outcome: summary.outcome,
+      success: summary.success,
+      reason: summary.reason,
+      durationMs: summary.durationMs,
+    });
   }
   const interval95 = wilson95(successes, times);
   if (!first) return 1;
@@ -76,9 +114,11 @@ async function many(prepared: PreparedMission, seed: number, times: number, opti
 
 function readable(summary: RunSummary): string {
   const lines = summary.steps.map(
-    (s) => `${s.step.padStart(6)}${s.pass > 1 ? ` ×${s.pass}` : ""}  ${(s.startMs / 1000).toFixed(2).padStart(7)} s to ${(s.endMs / 1000).toFixed(2)} s  ${s.endedBy.padEnd(7)} ${s.text}${s.timed ? "  (timed)" : ""}`,
+    (s) =>
+      `${s.step.padStart(6)}${s.pass > 1 ? ` ×${s.pass}` : ""}  ${(s.startMs / 1000).toFixed(2).padStart(7)} s to ${(s.endMs / 1000).toFixed(2)} s  ${s.endedBy.padEnd(7)} ${s.text}${s.timed ? "  (timed)" : ""}`,
   );
-  const pose = (p: RunSummary["end"]) => `x ${(p.xM * 100).toFixed(1)} cm, y ${(p.yM * 100).toFixed(1)} cm, heading ${p.headingDeg.toFixed(1)} deg`;
+  const pose = (p: RunSummary["end"]) =>
+    `x ${(p.xM * 100).toFixed(1)} cm, y ${(p.yM * 100).toFixed(1)} cm, heading ${p.headingDeg.toFixed(1)} deg`;
   const verdict = summary.success ? "success" : `no success: ${summary.reason}`;
   const score = summary.score === null ? "" : `, ${summary.score} points`;
   return `${lines.join("\n")}\nbegan  ${pose(summary.start)}\nended  ${pose(summary.end)}\n${summary.outcome} after ${(summary.durationMs / 1000).toFixed(2)} s${score}: ${verdict}\n`;

@@ -3,15 +3,15 @@
 /** Part of every trial: two runs with the same inputs and core version are equal bit for bit. */
 export const CORE_VERSION = "0.1.0";
 
+export * from "./cairn/index.js";
+export * from "./control/index.js";
 export * from "./documents/read.js";
 export * from "./field/index.js";
 export * from "./geometry/index.js";
 export * from "./math/index.js";
 export * from "./physics/index.js";
-export * from "./robot/index.js";
-export * from "./units/index.js";
-export * from "./cairn/index.js";
-export * from "./control/index.js";
 export * from "./rehearse/index.js";
+export * from "./robot/index.js";
 export * from "./sensors/index.js";
 export * from "./trials/index.js";
+export * from "./units/index.js";

@@ -6,13 +6,37 @@ import { TIME } from "../units/dimension.js";
 import { type KindScope, kindOf, requireCondition, requireDimension } from "./expressionKinds.js";
 import { type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
 import {
-  afterFinish, argumentCount, idleLoop, keepThenWait, kindChanged, needsReadingWord, type Problem, readingNotYet, recursion, sameName, setBeforeUse, shadowing,
-  topSetReads, unknownDocument, unknownName, unknownReading, unknownRoutine, unusedValue,
+  afterFinish,
+  argumentCount,
+  idleLoop,
+  keepThenWait,
+  kindChanged,
+  needsReadingWord,
+  type Problem,
+  readingNotYet,
+  recursion,
+  sameName,
+  setBeforeUse,
+  shadowing,
+  topSetReads,
+  unknownDocument,
+  unknownName,
+  unknownReading,
+  unknownRoutine,
+  unusedValue,
 } from "./problems.js";
 import { laterParts, type Reading, readingsOf } from "./readings.js";
 import { checkMotion } from "./stepRules.js";
 import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
-import { type Block, type Expression, headerValue, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
+import {
+  type Block,
+  type Expression,
+  headerValue,
+  innerBlocks,
+  type Mission,
+  type Statement,
+  statementsOf,
+} from "./tree.js";
 import { nearestWord } from "./words.js";
 
 /** What a mission is checked against. */
@@ -51,7 +75,10 @@ export class Checker {
   private routine: RoutineSymbol | null = null;
   private readsSensors = true;
 
-  constructor(readonly mission: Mission, readonly context: CheckContext) {
+  constructor(
+    readonly mission: Mission,
+    readonly context: CheckContext,
+  ) {
     this.symbols = collectSymbols(mission);
     this.readings = readingsOf(context.robot);
     this.later = laterParts(context.robot);
@@ -91,13 +118,15 @@ export class Checker {
   private checkBegin(): void {
     const header = this.mission.headers.find((candidate) => candidate.word === "begin");
     const known = this.context.field.begins.map((begin) => begin.name);
-    if (header && !known.includes(header.value)) this.report(unknownDocument(header.valueSpan, "begin place", header.value, known));
+    if (header && !known.includes(header.value))
+      this.report(unknownDocument(header.valueSpan, "begin place", header.value, known));
   }
 
   private checkNames(): void {
     for (const routine of this.mission.routines) {
       const name = routine.name.name;
-      if (this.symbols.routines.get(name)?.routine !== routine) this.report(sameName(routine.name, name, "another routine"));
+      if (this.symbols.routines.get(name)?.routine !== routine)
+        this.report(sameName(routine.name, name, "another routine"));
       else if (this.symbols.globals.has(name)) this.report(sameName(routine.name, name, "a value"));
       for (const parameter of routine.parameters) {
         if (this.symbols.globals.has(parameter.name)) this.report(shadowing(parameter, parameter.name));
@@ -108,7 +137,10 @@ export class Checker {
     }
   }
 
-  private lookUp(expression: Extract<Expression, { type: "name" }>, inGoal: boolean): { kind: Kind; measured: boolean } {
+  private lookUp(
+    expression: Extract<Expression, { type: "name" }>,
+    inGoal: boolean,
+  ): { kind: Kind; measured: boolean } {
     const [first = ""] = expression.path;
     const full = expression.path.join(".");
     const nothing = { kind: UNKNOWN, measured: false };
@@ -122,21 +154,43 @@ export class Checker {
       return nothing;
     }
     if (this.partNames.has(first) || STANDALONE.has(first)) {
-      const words = [...this.readings.keys()].filter((key) => key.startsWith(`${first}.`)).map((key) => key.slice(first.length + 1));
-      this.report(expression.path.length === 1 ? needsReadingWord(expression, first, words) : unknownReading(expression, first, expression.path.slice(1).join("."), words));
+      const words = [...this.readings.keys()]
+        .filter((key) => key.startsWith(`${first}.`))
+        .map((key) => key.slice(first.length + 1));
+      this.report(
+        expression.path.length === 1
+          ? needsReadingWord(expression, first, words)
+          : unknownReading(expression, first, expression.path.slice(1).join("."), words),
+      );
       return nothing;
     }
     if (first === "score" && expression.path.length === 1) {
-      if (!inGoal) this.report({ ...unknownName(expression, "score", null), code: "goal-only", message: '"score" can be used in goal only.' });
-      return { kind: { is: "quantity", dimension: { length: 0, angle: 0, time: 0, voltage: 0, mass: 0 }, angle: "any" }, measured: false };
+      if (!inGoal)
+        this.report({
+          ...unknownName(expression, "score", null),
+          code: "goal-only",
+          message: '"score" can be used in goal only.',
+        });
+      return {
+        kind: { is: "quantity", dimension: { length: 0, angle: 0, time: 0, voltage: 0, mass: 0 }, angle: "any" },
+        measured: false,
+      };
     }
     return this.value(expression, full, nothing);
   }
 
-  private value(expression: Expression, name: string, nothing: { kind: Kind; measured: boolean }): { kind: Kind; measured: boolean } {
+  private value(
+    expression: Expression,
+    name: string,
+    nothing: { kind: Kind; measured: boolean },
+  ): { kind: Kind; measured: boolean } {
     const symbol = this.routine?.locals.get(name) ?? this.symbols.globals.get(name);
     if (!symbol) {
-      const near = nearestWord(name, [...this.symbols.globals.keys(), ...(this.routine?.locals.keys() ?? []), ...this.readings.keys()]);
+      const near = nearestWord(name, [
+        ...this.symbols.globals.keys(),
+        ...(this.routine?.locals.keys() ?? []),
+        ...this.readings.keys(),
+      ]);
       this.report(unknownName(expression, name, near));
       return nothing;
     }
@@ -151,7 +205,8 @@ export class Checker {
     const symbol = this.routine?.locals.get(name.name) ?? this.symbols.globals.get(name.name);
     if (!symbol) return;
     if (!this.assigned.has(symbol) && symbol.kind.is === "unknown") symbol.kind = kind;
-    else if (!sameKind(symbol.kind, kind)) this.report(kindChanged(name, name.name, kindWords(symbol.kind), kindWords(kind)));
+    else if (!sameKind(symbol.kind, kind))
+      this.report(kindChanged(name, name.name, kindWords(symbol.kind), kindWords(kind)));
     this.assigned.add(symbol);
   }
 
@@ -161,7 +216,8 @@ export class Checker {
       if (local) this.assigned.add(local);
       if (parameter.fallback && local) {
         const kind = kindOf(parameter.fallback, this.scope());
-        if (!sameKind(kind, local.kind)) this.report(kindChanged(parameter, parameter.name, kindWords(local.kind), kindWords(kind)));
+        if (!sameKind(kind, local.kind))
+          this.report(kindChanged(parameter, parameter.name, kindWords(local.kind), kindWords(kind)));
       }
     }
     this.routine = symbol;
@@ -220,14 +276,23 @@ export class Checker {
   private call(statement: Extract<Statement, { type: "call" }>): void {
     const symbol = this.symbols.routines.get(statement.name.name);
     if (!symbol) {
-      this.report(unknownRoutine(statement.name, statement.name.name, nearestWord(statement.name.name, this.symbols.routines.keys())));
+      this.report(
+        unknownRoutine(
+          statement.name,
+          statement.name.name,
+          nearestWord(statement.name.name, this.symbols.routines.keys()),
+        ),
+      );
       return;
     }
     const { parameters } = symbol.routine;
     const needed = parameters.filter((parameter) => parameter.fallback === null).length;
     const got = statement.args.length;
     if (got < needed || got > parameters.length) {
-      const words = needed === parameters.length ? `${needed} value${needed === 1 ? "" : "s"}` : `${needed} to ${parameters.length} values`;
+      const words =
+        needed === parameters.length
+          ? `${needed} value${needed === 1 ? "" : "s"}`
+          : `${needed} to ${parameters.length} values`;
       this.report(argumentCount(statement, statement.name.name, words, got));
     }
     statement.args.forEach((arg, i) => {
@@ -261,7 +326,8 @@ export class Checker {
   private checkUnused(): void {
     for (const value of this.symbols.globals.values()) if (!value.used) this.report(unusedValue(value, value.name));
     for (const { locals } of this.symbols.routines.values()) {
-      for (const value of locals.values()) if (!value.used && !value.topLevel) this.report(unusedValue(value, value.name));
+      for (const value of locals.values())
+        if (!value.used && !value.topLevel) this.report(unusedValue(value, value.name));
     }
   }
 }

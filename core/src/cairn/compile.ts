@@ -3,12 +3,34 @@ import type { MotionOptions } from "../control/motions.js";
 import { PI } from "../math/trig.js";
 import type { CheckContext, CheckResult } from "./checker.js";
 import { type CompileScope, compileCondition, compileNumber, compileValue } from "./compileExpressions.js";
-import { arc, beginDrive, type Condition, type Endings, face, type MotionMaker, passOn, power, resetHeld, roll, straight, turn, wheels } from "./driveSteps.js";
-import { kindOf, type KindScope } from "./expressionKinds.js";
+import {
+  arc,
+  beginDrive,
+  type Condition,
+  type Endings,
+  face,
+  type MotionMaker,
+  passOn,
+  power,
+  resetHeld,
+  roll,
+  straight,
+  turn,
+  wheels,
+} from "./driveSteps.js";
+import { type KindScope, kindOf } from "./expressionKinds.js";
 import { numberSteps } from "./numbering.js";
 import { LAST, readingsOf } from "./readings.js";
 import type { ActiveStep, EndedBy, NumberOf, Op, Task } from "./task.js";
-import { type Block, type Expression, type Mission, type Routine, type Statement, statementsOf, type Tail } from "./tree.js";
+import {
+  type Block,
+  type Expression,
+  type Mission,
+  type Routine,
+  type Statement,
+  statementsOf,
+  type Tail,
+} from "./tree.js";
 
 export interface Program {
   readonly ops: readonly Op[];
@@ -29,7 +51,12 @@ export interface GoalHooks {
 }
 
 /** @throws RangeError when the mission was not runnable */
-export function compileMission(mission: Mission, checked: CheckResult, context: CheckContext, goal: GoalHooks): Program {
+export function compileMission(
+  mission: Mission,
+  checked: CheckResult,
+  context: CheckContext,
+  goal: GoalHooks,
+): Program {
   if (!checked.runnable || !mission.body) throw new RangeError("only a mission without errors can be compiled");
   return new Compiler(mission, checked, context, goal).compile(mission.body);
 }
@@ -44,7 +71,12 @@ class Compiler {
   private counters = 0;
   private scope: CompileScope;
 
-  constructor(private readonly mission: Mission, private readonly checked: CheckResult, private readonly context: CheckContext, goal: GoalHooks) {
+  constructor(
+    private readonly mission: Mission,
+    private readonly checked: CheckResult,
+    private readonly context: CheckContext,
+    goal: GoalHooks,
+  ) {
     this.labels = numberSteps(mission);
     this.byGyro = context.robot.sensors.some((sensor) => sensor.kind === "gyro");
     this.scope = {
@@ -67,8 +99,13 @@ class Compiler {
       task.ended = true;
       return false;
     });
-    const sets = mission.sets.map((line) => ({ slot: checked.symbols.globals.get(line.name.name)?.slot ?? 0, value: compileValue(line.value, this.scope) }));
-    const goal = mission.goal ? { test: compileCondition(mission.goal.condition, this.scope), text: this.source(mission.goal.condition) } : null;
+    const sets = mission.sets.map((line) => ({
+      slot: checked.symbols.globals.get(line.name.name)?.slot ?? 0,
+      value: compileValue(line.value, this.scope),
+    }));
+    const goal = mission.goal
+      ? { test: compileCondition(mission.goal.condition, this.scope), text: this.source(mission.goal.condition) }
+      : null;
     return {
       ops: this.ops,
       start,
@@ -103,7 +140,12 @@ class Compiler {
             if (called) visit(called.routine);
           }
           if (statement.type === "repeat") scan(statement.body);
-          if (statement.type === "if") for (const inner of [...statement.branches.map((b) => b.body), ...(statement.otherwise ? [statement.otherwise] : [])]) scan(inner);
+          if (statement.type === "if")
+            for (const inner of [
+              ...statement.branches.map((b) => b.body),
+              ...(statement.otherwise ? [statement.otherwise] : []),
+            ])
+              scan(inner);
         }
       };
       scan(routine.body);
@@ -135,21 +177,56 @@ class Compiler {
   private statement(statement: Statement): void {
     switch (statement.type) {
       case "go":
-        return this.drive(statement, straight(this.maybe(statement.distance), statement.back, this.options(statement.tails, "straight")));
+        return this.drive(
+          statement,
+          straight(this.maybe(statement.distance), statement.back, this.options(statement.tails, "straight")),
+        );
       case "turn":
-        return this.drive(statement, turn(this.maybe(statement.amount), statement.side === "right" ? -1 : 1, statement.about, this.options(statement.tails, "turning"), this.byGyro));
+        return this.drive(
+          statement,
+          turn(
+            this.maybe(statement.amount),
+            statement.side === "right" ? -1 : 1,
+            statement.about,
+            this.options(statement.tails, "turning"),
+            this.byGyro,
+          ),
+        );
       case "face": {
         const heading = statement.angle ? compileNumber(statement.angle, this.scope) : () => 0;
         return this.drive(statement, face(heading, this.options(statement.tails, "turning"), this.byGyro));
       }
       case "arc": {
         const radius = compileNumber(statement.radius, this.scope);
-        return this.drive(statement, arc(this.maybe(statement.amount), statement.side === "right" ? -1 : 1, radius, statement.back, this.options(statement.tails, "straight")));
+        return this.drive(
+          statement,
+          arc(
+            this.maybe(statement.amount),
+            statement.side === "right" ? -1 : 1,
+            radius,
+            statement.back,
+            this.options(statement.tails, "straight"),
+          ),
+        );
       }
       case "roll":
-        return this.driveOrPass(statement, roll(compileNumber(statement.speed, this.scope), this.maybe(statement.turning), this.tailNumber(statement.tails, "ramp")));
+        return this.driveOrPass(
+          statement,
+          roll(
+            compileNumber(statement.speed, this.scope),
+            this.maybe(statement.turning),
+            this.tailNumber(statement.tails, "ramp"),
+          ),
+        );
       case "wheels":
-        return this.driveOrPass(statement, wheels(compileNumber(statement.left, this.scope), compileNumber(statement.right, this.scope), this.tailNumber(statement.tails, "ramp")));
+        return this.driveOrPass(
+          statement,
+          wheels(
+            compileNumber(statement.left, this.scope),
+            compileNumber(statement.right, this.scope),
+            this.tailNumber(statement.tails, "ramp"),
+          ),
+        );
       case "power":
         return this.power(statement);
       case "wait":
@@ -221,7 +298,7 @@ class Compiler {
       until: until ? this.condition(until) : null,
       limit: this.maybe(limit ?? null),
       limitBy: limit ? this.limitKind(limit) : null,
-      then: find("then")?.ending ?? "stop",
+      ending: find("then")?.ending ?? "stop",
       label: this.labels.get(statement) ?? "?",
       text: this.source(statement),
     };
@@ -237,7 +314,8 @@ class Compiler {
       lookUp: (name) => {
         const full = name.path.join(".");
         const local = routine === null ? undefined : symbols.routines.get(routine)?.locals.get(full);
-        const kind = this.scope.readings.get(full)?.kind ?? (local ?? symbols.globals.get(full))?.kind ?? { is: "unknown" as const };
+        const kind = this.scope.readings.get(full)?.kind ??
+          (local ?? symbols.globals.get(full))?.kind ?? { is: "unknown" as const };
         return { kind, measured: false };
       },
     };
@@ -351,8 +429,11 @@ class Compiler {
     const entry = this.entries.get(name);
     if (!symbol || entry === undefined) throw new RangeError(`no routine "${name}"`);
     const given = statement.args.map((arg) => compileValue(arg, this.scope));
-    const fallbacks = symbol.routine.parameters.slice(given.length).map((parameter) => compileValue(parameter.fallback as Expression, { ...this.scope, routine: null }));
-    const own = this.scope.routine === null ? 0 : (this.checked.symbols.routines.get(this.scope.routine)?.locals.size ?? 0);
+    const fallbacks = symbol.routine.parameters
+      .slice(given.length)
+      .map((parameter) => compileValue(parameter.fallback as Expression, { ...this.scope, routine: null }));
+    const own =
+      this.scope.routine === null ? 0 : (this.checked.symbols.routines.get(this.scope.routine)?.locals.size ?? 0);
     const values = [...given, ...fallbacks];
     this.ops.push((task) => {
       const base = task.base + own;
@@ -424,7 +505,7 @@ function motorStep(task: Task, motor: string, duty: number, endings: Endings): A
   machine.motorPower(motor, "drive", duty);
   resetHeld(task, endings.until);
   const end = (by: EndedBy): EndedBy => {
-    if (endings.then !== "keep") machine.motorPower(motor, endings.then === "coast" ? "coast" : "brake", 0);
+    if (endings.ending !== "keep") machine.motorPower(motor, endings.ending === "coast" ? "coast" : "brake", 0);
     return by;
   };
   return {

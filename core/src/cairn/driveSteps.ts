@@ -1,6 +1,7 @@
 // Driving steps at run time: which motion a step starts, and what ends it.
-import { Arc, Halt, type Motion, type MotionOptions, Power, Roll, Straight, Turn, Wheels } from "../control/motions.js";
+
 import type { DriveControl } from "../control/drive.js";
+import { Arc, Halt, type Motion, type MotionOptions, Power, Roll, Straight, Turn, Wheels } from "../control/motions.js";
 import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
 import type { ActiveStep, EndedBy, NumberOf, Task } from "./task.js";
@@ -19,7 +20,7 @@ export interface Endings {
   readonly until: Condition | null;
   readonly limit: NumberOf | null;
   readonly limitBy: "time" | "travel" | "turn" | null;
-  readonly then: "stop" | "coast" | "keep";
+  readonly ending: "stop" | "coast" | "keep";
   readonly label: string;
   /** The step's words, for the reason a mission stopped. */
   readonly text: string;
@@ -56,7 +57,12 @@ class DriveStep implements ActiveStep {
   private readonly boundSec: number | null;
   private halting: EndedBy | null = null;
 
-  constructor(task: Task, motion: Motion, private readonly endings: Endings, private readonly drive: DriveControl) {
+  constructor(
+    task: Task,
+    motion: Motion,
+    private readonly endings: Endings,
+    private readonly drive: DriveControl,
+  ) {
     this.timed = motion.timed;
     this.startTick = task.machine.tick;
     this.startTravelM = drive.travelM;
@@ -64,7 +70,8 @@ class DriveStep implements ActiveStep {
     this.forSec = endings.forTime ? endings.forTime(task) : null;
     this.limit = endings.limit ? Math.abs(endings.limit(task)) : null;
     const expected = motion.expectedSec ?? this.forSec;
-    this.boundSec = this.limit !== null ? null : expected === null ? BOUND_OPEN_SEC : BOUND_FACTOR * expected + BOUND_EXTRA_SEC;
+    this.boundSec =
+      this.limit !== null ? null : expected === null ? BOUND_OPEN_SEC : BOUND_FACTOR * expected + BOUND_EXTRA_SEC;
   }
 
   tick(task: Task): EndedBy | null {
@@ -75,7 +82,9 @@ class DriveStep implements ActiveStep {
     if (ended === null) return null;
     if (ended === "bound") {
       const { until, text, label } = this.endings;
-      machine.stop(`step ${label} never ended: ${until ? `"${until.text}" did not come true` : `"${text}" did not get there`} within ${Math.floor(elapsed + 0.5)} s`);
+      machine.stop(
+        `step ${label} never ended: ${until ? `"${until.text}" did not come true` : `"${text}" did not get there`} within ${Math.floor(elapsed + 0.5)} s`,
+      );
       return ended;
     }
     return this.leave(task, ended);
@@ -101,15 +110,15 @@ class DriveStep implements ActiveStep {
   private leave(task: Task, ended: EndedBy): EndedBy | null {
     const { machine } = task;
     const { drive } = this;
-    const { then } = this.endings;
-    if (then === "keep") {
+    const { ending } = this.endings;
+    if (ending === "keep") {
       const { model } = drive;
       machine.setMotion(new Roll(drive, drive.wantedMS, drive.wantedRadS, model.rampMS2, model.turnRampRadS2));
       return ended;
     }
-    if (then === "coast" || ended === "done") {
+    if (ending === "coast" || ended === "done") {
       machine.setMotion(null);
-      drive.release(then === "coast" ? "coast" : "brake");
+      drive.release(ending === "coast" ? "coast" : "brake");
       return ended;
     }
     machine.setMotion(new Halt(drive, drive.model.rampMS2 * 1.5, drive.model.turnRampRadS2 * 1.5));
@@ -129,13 +138,20 @@ export function straight(lengthM: NumberOf | null, back: boolean, options: (task
     const length = lengthM ? (back ? -1 : 1) * lengthM(task) : null;
     const sign = length === null ? (back ? -1 : 1) : length < 0 ? -1 : 1;
     const chosen = options(task);
-    if (length !== null && !drive.model.hasEncoders) return new Timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
+    if (length !== null && !drive.model.hasEncoders)
+      return new Timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
     return new Straight(drive, length, sign, chosen);
   };
 }
 
 /** @param wheel - the wheel that stands still, or null for a turn on the spot */
-export function turn(angleRad: NumberOf | null, side: 1 | -1, wheel: "left" | "right" | null, options: (task: Task) => MotionOptions, byGyro: boolean): MotionMaker {
+export function turn(
+  angleRad: NumberOf | null,
+  side: 1 | -1,
+  wheel: "left" | "right" | null,
+  options: (task: Task) => MotionOptions,
+  byGyro: boolean,
+): MotionMaker {
   return (task) => {
     const { drive } = task.machine;
     const angle = angleRad ? angleRad(task) : null;
@@ -143,11 +159,22 @@ export function turn(angleRad: NumberOf | null, side: 1 | -1, wheel: "left" | "r
   };
 }
 
-function turnMotion(drive: DriveControl, angle: number | null, sign: 1 | -1, wheel: "left" | "right" | null, options: MotionOptions, byGyro: boolean): Motion {
+function turnMotion(
+  drive: DriveControl,
+  angle: number | null,
+  sign: 1 | -1,
+  wheel: "left" | "right" | null,
+  options: MotionOptions,
+  byGyro: boolean,
+): Motion {
   const half = drive.model.trackWidthM / 2;
   const arm = wheel === null ? 0 : wheel === "left" ? half : -half;
   if (angle !== null && !byGyro && !drive.model.hasEncoders) {
-    const plan: TimedPlan = { leftM: angle * (arm - half), rightM: angle * (arm + half), speedMS: options.cruise * (half + Math.abs(arm)) };
+    const plan: TimedPlan = {
+      leftM: angle * (arm - half),
+      rightM: angle * (arm + half),
+      speedMS: options.cruise * (half + Math.abs(arm)),
+    };
     return new Timed(drive, plan);
   }
   return new Turn(drive, angle, sign, arm, options);
@@ -162,7 +189,13 @@ export function face(headingRad: NumberOf, options: (task: Task) => MotionOption
   };
 }
 
-export function arc(angleRad: NumberOf | null, side: 1 | -1, radiusM: NumberOf, back: boolean, options: (task: Task) => MotionOptions): MotionMaker {
+export function arc(
+  angleRad: NumberOf | null,
+  side: 1 | -1,
+  radiusM: NumberOf,
+  back: boolean,
+  options: (task: Task) => MotionOptions,
+): MotionMaker {
   return (task) => {
     const { drive } = task.machine;
     const { trackWidthM, topSpeedMS, hasEncoders } = drive.model;
@@ -176,7 +209,11 @@ export function arc(angleRad: NumberOf | null, side: 1 | -1, radiusM: NumberOf, 
     if (angle !== null && !hasEncoders) {
       const far = Math.abs(angle) * sign;
       const half = (centre * trackWidthM) / 2;
-      return new Timed(drive, { leftM: far * (radius - half), rightM: far * (radius + half), speedMS: cruise * (1 + trackWidthM / (2 * radius)) });
+      return new Timed(drive, {
+        leftM: far * (radius - half),
+        rightM: far * (radius + half),
+        speedMS: cruise * (1 + trackWidthM / (2 * radius)),
+      });
     }
     return new Arc(drive, angle === null ? null : Math.abs(angle), centre, radius, sign, { ...chosen, cruise });
   };
@@ -185,7 +222,13 @@ export function arc(angleRad: NumberOf | null, side: 1 | -1, radiusM: NumberOf, 
 export function roll(speedMS: NumberOf, rateRadS: NumberOf | null, rampMS2: NumberOf | null): MotionMaker {
   return (task) => {
     const { drive } = task.machine;
-    return new Roll(drive, speedMS(task), rateRadS ? rateRadS(task) : 0, rampMS2 ? rampMS2(task) : drive.model.rampMS2, drive.model.turnRampRadS2);
+    return new Roll(
+      drive,
+      speedMS(task),
+      rateRadS ? rateRadS(task) : 0,
+      rampMS2 ? rampMS2(task) : drive.model.rampMS2,
+      drive.model.turnRampRadS2,
+    );
   };
 }
 

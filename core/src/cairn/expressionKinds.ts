@@ -1,11 +1,38 @@
 // What kind of value an expression has, with every problem found on the way. Names are looked up through
 // the scope; nothing here knows about steps.
 import {
-  ANGLE, type Dimension, dimensionWords, NUMBER, overDimension, rootDimension, sameDimension, TIME, timesDimension,
+  ANGLE,
+  type Dimension,
+  dimensionWords,
+  NUMBER,
+  overDimension,
+  rootDimension,
+  sameDimension,
+  TIME,
+  timesDimension,
 } from "../units/dimension.js";
-import { type AngleOf, type Kind, kindWords, mixAngles, quantityKind, sameKind, TEXT, TRUTH, UNKNOWN } from "./kinds.js";
 import {
-  argumentCount, conditionAsValue, goalOnly, isOnMeasured, mixedAngles, mixedDimensions, notCondition, type Problem, type Span, unknownFunction,
+  type AngleOf,
+  type Kind,
+  kindWords,
+  mixAngles,
+  quantityKind,
+  sameKind,
+  TEXT,
+  TRUTH,
+  UNKNOWN,
+} from "./kinds.js";
+import {
+  argumentCount,
+  conditionAsValue,
+  goalOnly,
+  isOnMeasured,
+  mixedAngles,
+  mixedDimensions,
+  notCondition,
+  type Problem,
+  type Span,
+  unknownFunction,
   wantsDimension,
 } from "./problems.js";
 import type { Expression } from "./tree.js";
@@ -49,7 +76,9 @@ function isMeasured(expression: Expression, scope: KindScope): boolean {
     const quiet = { ...scope, report: () => {} };
     return expression.path.length > 1 && quiet.lookUp(expression).measured;
   }
-  return expression.type === "binary" ? isMeasured(expression.left, scope) || isMeasured(expression.right, scope) : false;
+  return expression.type === "binary"
+    ? isMeasured(expression.left, scope) || isMeasured(expression.right, scope)
+    : false;
 }
 
 /** Kind of any expression, conditions included. */
@@ -115,7 +144,11 @@ function binaryKind(expression: Of<"binary">, scope: KindScope): Kind {
 }
 
 function agree(
-  at: Span, left: { dimension: Dimension; angle: AngleOf }, right: { dimension: Dimension; angle: AngleOf }, doing: string, scope: KindScope,
+  at: Span,
+  left: { dimension: Dimension; angle: AngleOf },
+  right: { dimension: Dimension; angle: AngleOf },
+  doing: string,
+  scope: KindScope,
 ): Kind {
   if (!sameDimension(left.dimension, right.dimension)) {
     scope.report(mixedDimensions(at, capital(dimensionWords(left.dimension)), dimensionWords(right.dimension), doing));
@@ -163,9 +196,11 @@ function isKind(expression: Of<"is">, scope: KindScope): void {
     if (!other) continue;
     const right = kindOf(other, scope);
     if (left.is === "quantity" && right.is === "quantity") agree(expression, left, right, "compared", scope);
-    else if (!sameKind(left, right)) scope.report(mixedDimensions(expression, capital(kindWords(left)), kindWords(right), "compared"));
+    else if (!sameKind(left, right))
+      scope.report(mixedDimensions(expression, capital(kindWords(left)), kindWords(right), "compared"));
   }
-  if (left.is === "quantity" && !expression.to && isMeasured(expression.left, scope)) scope.report(isOnMeasured(expression));
+  if (left.is === "quantity" && !expression.to && isMeasured(expression.left, scope))
+    scope.report(isOnMeasured(expression));
 }
 
 /** Reports anything that is not a condition. */
@@ -178,13 +213,25 @@ export function requireCondition(expression: Expression, scope: KindScope): void
  * Reports a value of the wrong dimension, with the mend that adds the usual unit to a bare number.
  * @returns the kind, or null when it is not a quantity of that dimension
  */
-export function requireDimension(expression: Expression, wanted: Dimension, step: string, unit: string, scope: KindScope, mendPrefix = ""): Kind | null {
+export function requireDimension(
+  expression: Expression,
+  wanted: Dimension,
+  step: string,
+  unit: string,
+  scope: KindScope,
+  mendPrefix = "",
+): Kind | null {
   const kind = kindOf(expression, scope);
   if (kind.is === "unknown") return null;
   if (kind.is === "quantity" && sameDimension(kind.dimension, wanted)) return kind;
   const literal = expression.type === "number" ? expression : null;
   const mend = literal && unit !== "" ? `${mendPrefix}${literal.digits} ${unit}` : null;
-  const got = literal && literal.unit === "" ? `${literal.digits} has no unit` : literal ? `${literal.digits} ${literal.unit} is ${kindWords(kind)}` : `this is ${kindWords(kind)}`;
+  const got =
+    literal && literal.unit === ""
+      ? `${literal.digits} has no unit`
+      : literal
+        ? `${literal.digits} ${literal.unit} is ${kindWords(kind)}`
+        : `this is ${kindWords(kind)}`;
   scope.report(wantsDimension(expression, step, dimensionWords(wanted), got, mend));
   return null;
 }
@@ -196,9 +243,17 @@ function callKind(expression: Of<"call">, scope: KindScope): Kind {
     return UNKNOWN;
   }
   const counts: Record<string, readonly [number, number, string]> = {
-    abs: [1, 1, "one value"], sign: [1, 1, "one value"], sqrt: [1, 1, "one value"], sin: [1, 1, "one angle"], cos: [1, 1, "one angle"],
-    atan2: [2, 2, "two values"], round: [1, 2, "one value, or a value and a step"], random: [2, 2, "a lowest and a highest value"],
-    clamp: [3, 3, "a value, a lowest and a highest"], min: [2, 8, "two values or more"], max: [2, 8, "two values or more"],
+    abs: [1, 1, "one value"],
+    sign: [1, 1, "one value"],
+    sqrt: [1, 1, "one value"],
+    sin: [1, 1, "one angle"],
+    cos: [1, 1, "one angle"],
+    atan2: [2, 2, "two values"],
+    round: [1, 2, "one value, or a value and a step"],
+    random: [2, 2, "a lowest and a highest value"],
+    clamp: [3, 3, "a value, a lowest and a highest"],
+    min: [2, 8, "two values or more"],
+    max: [2, 8, "two values or more"],
   };
   const [fewest, most, words] = counts[name] as readonly [number, number, string];
   if (args.length < fewest || args.length > most) {
@@ -214,7 +269,8 @@ function callKind(expression: Of<"call">, scope: KindScope): Kind {
   }
   if (name === "sqrt") {
     const root = rootDimension(first.dimension);
-    if (!root) scope.report(mixedDimensions(expression, "A square root", dimensionWords(first.dimension), "put together"));
+    if (!root)
+      scope.report(mixedDimensions(expression, "A square root", dimensionWords(first.dimension), "put together"));
     return root ? quantityKind(root) : UNKNOWN;
   }
   for (const kind of kinds.slice(1)) if (kind) agree(expression, first, kind, "put together", scope);

@@ -1,12 +1,21 @@
 // Expressions and conditions from one line's tokens, by recursive descent with a depth limit. The first
 // problem of a line is reported; what follows it on the line is taken as it comes.
+
+import { UNIT_WORDS } from "../units/units.js";
 import type { Line, Token } from "./lexer.js";
 import {
-  chainedComparison, expected, type Mend, mixedLogic, type Problem, reservedName, type Span, tooDeep, unknownUnit,
+  chainedComparison,
+  expected,
+  type Mend,
+  mixedLogic,
+  type Problem,
+  reservedName,
+  type Span,
+  tooDeep,
+  unknownUnit,
 } from "./problems.js";
 import type { Expression, Name, Side } from "./tree.js";
 import { nearestWord, RESERVED } from "./words.js";
-import { UNIT_WORDS } from "../units/units.js";
 
 const DEEPEST = 48;
 const COMPARISONS = new Set(["<", ">", "<=", ">="]);
@@ -16,7 +25,10 @@ export class LineCursor {
   failed = false;
   private depth = 0;
 
-  constructor(readonly line: Line, private readonly report: (problem: Problem) => void) {}
+  constructor(
+    readonly line: Line,
+    private readonly report: (problem: Problem) => void,
+  ) {}
 
   get token(): Token | null {
     return this.line.tokens[this.at] ?? null;
@@ -211,11 +223,20 @@ export class LineCursor {
       this.fail(unknownUnit(next, next.text, nearestWord(next.text, UNIT_WORDS)));
       this.at += 1;
     }
-    return { type: "number", value: token.value, digits: token.text, unit: token.unit, dimension: token.dimension, start: token.start, end: token.end };
+    return {
+      type: "number",
+      value: token.value,
+      digits: token.text,
+      unit: token.unit,
+      dimension: token.dimension,
+      start: token.start,
+      end: token.end,
+    };
   }
 
   private word(token: Token): Expression {
-    if (this.takeWord("yes", "no")) return { type: "truth", value: token.text === "yes", start: token.start, end: token.end };
+    if (this.takeWord("yes", "no"))
+      return { type: "truth", value: token.text === "yes", start: token.start, end: token.end };
     if (this.takeWord("inside")) {
       const zone = this.token;
       if (zone?.kind !== "text") return this.missing("the name of a zone in quotes");

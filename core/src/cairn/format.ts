@@ -14,7 +14,11 @@ const OPERATORS = new Set(["+", "-", "*", "/", "<", ">", "<=", ">=", "=", ",", "
 /** Formats a text; one that does not parse is left alone and its problems are returned. */
 export function formatMission(text: string): Formatting {
   const mission = parseMission(text);
-  if (mission.problems.some((problem) => problem.severity === "error" && problem.code !== "not-yet") || mission.lines.length === 0) return { ok: false, mission };
+  if (
+    mission.problems.some((problem) => problem.severity === "error" && problem.code !== "not-yet") ||
+    mission.lines.length === 0
+  )
+    return { ok: false, mission };
   const ordered = tailOrders(mission);
   const lines: string[] = [];
   let blanks = 0;
@@ -60,8 +64,30 @@ function isUnary(tokens: readonly Token[], i: number): boolean {
 
 /** Words after which a minus is a sign, not a subtraction. */
 const STARTS_VALUE = new Set([
-  "go", "back", "turn", "face", "arc", "roll", "turning", "wheels", "power", "left", "right", "both", "wait", "radius", "repeat", "is", "not", "and", "or", "to", "begin",
-  "if", "until", ...TAIL_ORDER,
+  "go",
+  "back",
+  "turn",
+  "face",
+  "arc",
+  "roll",
+  "turning",
+  "wheels",
+  "power",
+  "left",
+  "right",
+  "both",
+  "wait",
+  "radius",
+  "repeat",
+  "is",
+  "not",
+  "and",
+  "or",
+  "to",
+  "begin",
+  "if",
+  "until",
+  ...TAIL_ORDER,
 ]);
 
 function tight(tokens: readonly Token[], i: number): boolean {
@@ -97,5 +123,8 @@ function orderedTokens(mission: Mission, statement: Statement): Token[] | null {
   const tokens = mission.lines[statement.line]?.tokens ?? [];
   const first = statement.tails[0]?.start ?? 0;
   const head = tokens.filter((token) => token.end <= first);
-  return [...head, ...sorted.flatMap((tail) => tokens.filter((token) => token.start >= tail.start && token.end <= tail.end))];
+  return [
+    ...head,
+    ...sorted.flatMap((tail) => tokens.filter((token) => token.start >= tail.start && token.end <= tail.end)),
+  ];
 }

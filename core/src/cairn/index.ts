@@ -1,12 +1,14 @@
 export * from "./checker.js";
+export * from "./edits.js";
+export * from "./format.js";
 export * from "./kinds.js";
 export * from "./lexer.js";
 export * from "./numbering.js";
 export * from "./parser.js";
 export * from "./problems.js";
 export * from "./readings.js";
+export * from "./rows.js";
 export * from "./symbols.js";
 export type { EndedBy, StepRecord } from "./task.js";
 export * from "./tree.js";
 export * from "./words.js";
-export * from "./format.js";

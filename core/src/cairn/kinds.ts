@@ -1,5 +1,16 @@
 // Kinds of values: a quantity with its dimension (and, for angles, whose angle it is), a truth, a text.
-import { ANGLE, type Dimension, dimensionWords, LENGTH, NUMBER, sameDimension, SPEED, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+import {
+  ANGLE,
+  type Dimension,
+  dimensionWords,
+  LENGTH,
+  NUMBER,
+  SPEED,
+  sameDimension,
+  TIME,
+  TURN_RATE,
+  VOLTAGE,
+} from "../units/dimension.js";
 import type { TypeWord } from "./words.js";
 
 export type AngleOf = "any" | "robot" | "shaft";
@@ -32,7 +43,16 @@ export function sameKind(a: Kind, b: Kind): boolean {
 
 /** The kind a routine's parameter is declared with. */
 export function kindOfType(word: TypeWord): Kind {
-  const dimensions: Partial<Record<TypeWord, Dimension>> = { length: LENGTH, angle: ANGLE, time: TIME, speed: SPEED, rate: TURN_RATE, share: NUMBER, number: NUMBER, voltage: VOLTAGE };
+  const dimensions: Partial<Record<TypeWord, Dimension>> = {
+    length: LENGTH,
+    angle: ANGLE,
+    time: TIME,
+    speed: SPEED,
+    rate: TURN_RATE,
+    share: NUMBER,
+    number: NUMBER,
+    voltage: VOLTAGE,
+  };
   const dimension = dimensions[word];
   if (dimension) return quantityKind(dimension);
   return word === "truth" ? TRUTH : TEXT;

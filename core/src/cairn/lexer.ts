@@ -3,7 +3,16 @@
 import type { Dimension } from "../units/dimension.js";
 import { NUMBER } from "../units/dimension.js";
 import { findUnit, UNIT_WORDS } from "../units/units.js";
-import { type Problem, barePoint, decimalComma, hugeNumber, oddIndent, openText, strayCharacter, tabIndent } from "./problems.js";
+import {
+  barePoint,
+  decimalComma,
+  hugeNumber,
+  oddIndent,
+  openText,
+  type Problem,
+  strayCharacter,
+  tabIndent,
+} from "./problems.js";
 
 export interface Token {
   readonly kind: "number" | "word" | "text" | "symbol";
@@ -64,7 +73,12 @@ class LineLexer {
   readonly tokens: Token[] = [];
   comment: Line["comment"] = null;
 
-  constructor(private readonly text: string, private at: number, private readonly end: number, private readonly report: (problem: Problem) => void) {}
+  constructor(
+    private readonly text: string,
+    private at: number,
+    private readonly end: number,
+    private readonly report: (problem: Problem) => void,
+  ) {}
 
   run(): void {
     let spaced = true;
@@ -85,19 +99,30 @@ class LineLexer {
 
   private push(kind: Token["kind"], end: number, spaceBefore: boolean): void {
     const start = this.at;
-    this.tokens.push({ kind, text: this.text.slice(start, end), start, end, value: 0, unit: "", dimension: NUMBER, digitsEnd: end, spaceBefore });
+    this.tokens.push({
+      kind,
+      text: this.text.slice(start, end),
+      start,
+      end,
+      value: 0,
+      unit: "",
+      dimension: NUMBER,
+      digitsEnd: end,
+      spaceBefore,
+    });
     this.at = end;
   }
 
   private token(character: string, spaced: boolean): void {
     if (character >= "0" && character <= "9") return this.number(spaced);
-    if (WORD_START.test(character)) return this.push("word", this.at + (matchAt(WORD, this.text, this.at) as string).length, spaced);
+    if (WORD_START.test(character))
+      return this.push("word", this.at + (matchAt(WORD, this.text, this.at) as string).length, spaced);
     if (character === '"') return this.string(spaced);
     const next = this.text[this.at + 1] ?? "";
     if (character === "." && next >= "0" && next <= "9" && spaced) return this.pointFirst(spaced);
     const symbol = SYMBOLS.find((known) => this.text.startsWith(known, this.at));
     if (symbol) return this.push("symbol", this.at + symbol.length, spaced);
-    const end = this.at + (String.fromCodePoint(this.text.codePointAt(this.at) as number).length);
+    const end = this.at + String.fromCodePoint(this.text.codePointAt(this.at) as number).length;
     this.report(strayCharacter({ start: this.at, end }, this.text.slice(this.at, end)));
     this.at = end;
   }
@@ -134,7 +159,15 @@ class LineLexer {
     const end = unit && found ? unit.end : digitsEnd;
     if (digits.length > 15 || value > 1e9) this.report(hugeNumber({ start, end }));
     this.tokens.push({
-      kind: "number", text: digits, start, end, value, unit: found ? (unit?.name ?? "") : "", dimension: found?.dimension ?? NUMBER, digitsEnd, spaceBefore: spaced,
+      kind: "number",
+      text: digits,
+      start,
+      end,
+      value,
+      unit: found ? (unit?.name ?? "") : "",
+      dimension: found?.dimension ?? NUMBER,
+      digitsEnd,
+      spaceBefore: spaced,
     });
     this.at = end;
   }

@@ -2,8 +2,24 @@
 import { LineCursor, takeName, unquote } from "./expressions.js";
 import { type Line, lexLines, type Token } from "./lexer.js";
 import {
-  elseAlone, emptyBlock, headerLate, headerTwice, leftOver, missionTwice, noMission, notText, notYet, noVersion, type Problem,
-  tooDeep, tooLarge, topLevelStep, unexpectedIndent, unknownStep, unknownTop, unknownVersion,
+  elseAlone,
+  emptyBlock,
+  headerLate,
+  headerTwice,
+  leftOver,
+  missionTwice,
+  noMission,
+  notText,
+  notYet,
+  noVersion,
+  type Problem,
+  tooDeep,
+  tooLarge,
+  topLevelStep,
+  unexpectedIndent,
+  unknownStep,
+  unknownTop,
+  unknownVersion,
 } from "./problems.js";
 import { parseStep } from "./steps.js";
 import type { Block, Branch, Header, Item, Mission, Parameter, Routine, SetLine, Statement } from "./tree.js";
@@ -89,7 +105,11 @@ class FileParser {
       return;
     }
     if (line.indent > 0) {
-      this.report(line.tokens[0] && this.body === null ? topLevelStep(first, first.text) : unexpectedIndent({ start: line.start, end: line.start + line.indent }, 0));
+      this.report(
+        line.tokens[0] && this.body === null
+          ? topLevelStep(first, first.text)
+          : unexpectedIndent({ start: line.start, end: line.start + line.indent }, 0),
+      );
       this.skipDeeper(line.indent - 1);
       return;
     }
@@ -137,7 +157,13 @@ class FileParser {
 
   private finishLine(cursor: LineCursor): void {
     const token = cursor.token;
-    if (token && !cursor.failed) cursor.fail(leftOver({ start: token.start, end: (cursor.line.tokens.at(-1) as Token).end }, this.restOf(cursor.line, cursor.at)));
+    if (token && !cursor.failed)
+      cursor.fail(
+        leftOver(
+          { start: token.start, end: (cursor.line.tokens.at(-1) as Token).end },
+          this.restOf(cursor.line, cursor.at),
+        ),
+      );
   }
 
   private span(line: Line): { line: number; start: number; end: number } {
@@ -155,8 +181,14 @@ class FileParser {
     cursor.at += 1;
     this.finishLine(cursor);
     if (this.headers.some((header) => header.word === word)) this.report(headerTwice(line.tokens[0] as Token, word));
-    if (this.sets.length + this.routines.length > 0 || this.body) this.report(headerLate(line.tokens[0] as Token, word));
-    this.headers.push({ word, value: unquote(value.text), valueSpan: { start: value.start, end: value.end }, ...this.span(line) });
+    if (this.sets.length + this.routines.length > 0 || this.body)
+      this.report(headerLate(line.tokens[0] as Token, word));
+    this.headers.push({
+      word,
+      value: unquote(value.text),
+      valueSpan: { start: value.start, end: value.end },
+      ...this.span(line),
+    });
   }
 
   private goalLine(line: Line): void {
@@ -223,14 +255,20 @@ class FileParser {
       const line = this.lines[this.at] as Line;
       if (line.tokens.length === 0) {
         if (!this.belongs(head.indent, line)) break;
-        items.push({ type: line.comment ? "comment" : "blank", line: line.index, start: line.comment?.start ?? line.start, end: line.end });
+        items.push({
+          type: line.comment ? "comment" : "blank",
+          line: line.index,
+          start: line.comment?.start ?? line.start,
+          end: line.end,
+        });
         this.at += 1;
         continue;
       }
       if (line.indent <= head.indent) break;
       items.push(this.statement(line, indent, depth));
     }
-    if (!items.some((item) => item.type !== "comment" && item.type !== "blank")) this.report(emptyBlock(head.tokens[0] as Token, word));
+    if (!items.some((item) => item.type !== "comment" && item.type !== "blank"))
+      this.report(emptyBlock(head.tokens[0] as Token, word));
     return { indent, items, headLine: head.index, endLine: this.at };
   }
 

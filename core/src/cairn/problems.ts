@@ -39,117 +39,308 @@ function replace(at: Span, text: string, label = `write ${text.trim()}`): Mend {
 
 // The file as a whole
 export const tooLarge = (bytes: number, most: number) =>
-  error("file-too-large", { start: 0, end: 0 }, `This file has ${bytes} characters; a mission has at most ${most}. Open a .cairn file, or split the mission into routines.`);
+  error(
+    "file-too-large",
+    { start: 0, end: 0 },
+    `This file has ${bytes} characters; a mission has at most ${most}. Open a .cairn file, or split the mission into routines.`,
+  );
 export const notText = (at: Span) => error("not-text", at, "This is not a text file. Open a .cairn file.");
 export const noVersion = (at: Span) =>
-  error("no-version", at, 'A mission starts with the line "cairn 1".', { label: 'add "cairn 1"', start: 0, end: 0, text: "cairn 1\n" });
-export const unknownVersion = (at: Span, version: string) =>
-  error("unknown-version", at, `"cairn ${version}" is a version this program does not know; it knows cairn 1.`, replace(at, "1", "write cairn 1"));
-export const noMission = (end: number) =>
-  error("no-mission", { start: end, end }, 'There is no "mission" line, so nothing would run. Add "mission" and the steps below it, indented by two spaces.', {
-    label: 'add "mission"', start: end, end, text: "\nmission\n  wait 1 s\n",
+  error("no-version", at, 'A mission starts with the line "cairn 1".', {
+    label: 'add "cairn 1"',
+    start: 0,
+    end: 0,
+    text: "cairn 1\n",
   });
-export const missionTwice = (at: Span) => error("mission-twice", at, 'There can be only one "mission". Put these steps into the first, or into a routine.');
-export const headerTwice = (at: Span, word: string) => error("header-twice", at, `"${word}" is set twice. Delete one of the lines.`);
-export const headerLate = (at: Span, word: string) => error("header-late", at, `"${word}" belongs at the top, before values, routines and the mission.`);
+export const unknownVersion = (at: Span, version: string) =>
+  error(
+    "unknown-version",
+    at,
+    `"cairn ${version}" is a version this program does not know; it knows cairn 1.`,
+    replace(at, "1", "write cairn 1"),
+  );
+export const noMission = (end: number) =>
+  error(
+    "no-mission",
+    { start: end, end },
+    'There is no "mission" line, so nothing would run. Add "mission" and the steps below it, indented by two spaces.',
+    {
+      label: 'add "mission"',
+      start: end,
+      end,
+      text: "\nmission\n  wait 1 s\n",
+    },
+  );
+export const missionTwice = (at: Span) =>
+  error("mission-twice", at, 'There can be only one "mission". Put these steps into the first, or into a routine.');
+export const headerTwice = (at: Span, word: string) =>
+  error("header-twice", at, `"${word}" is set twice. Delete one of the lines.`);
+export const headerLate = (at: Span, word: string) =>
+  error("header-late", at, `"${word}" belongs at the top, before values, routines and the mission.`);
 export const topLevelStep = (at: Span, word: string) =>
   error("step-outside", at, `"${word}" is outside the mission. Indent it by two spaces below "mission" or a routine.`);
 export const unknownTop = (at: Span, word: string, nearest: string | null) =>
-  error("unknown-top-word", at, nearest ? `"${word}" is not known here. Did you mean "${nearest}"?` : `"${word}" is not known here. A file holds headers, set, routine and mission.`,
-    nearest ? replace(at, nearest) : null);
+  error(
+    "unknown-top-word",
+    at,
+    nearest
+      ? `"${word}" is not known here. Did you mean "${nearest}"?`
+      : `"${word}" is not known here. A file holds headers, set, routine and mission.`,
+    nearest ? replace(at, nearest) : null,
+  );
 
 // Layout
-export const tabIndent = (at: Span, spaces: string) => error("tab", at, "A tab cannot indent a step: editors show it differently. Use two spaces for each level.", replace(at, spaces, "use spaces"));
+export const tabIndent = (at: Span, spaces: string) =>
+  error(
+    "tab",
+    at,
+    "A tab cannot indent a step: editors show it differently. Use two spaces for each level.",
+    replace(at, spaces, "use spaces"),
+  );
 export const oddIndent = (at: Span, wanted: number) =>
-  error("odd-indent", at, `This line is indented by ${at.end - at.start} spaces. Each level takes two.`, replace(at, " ".repeat(wanted), `indent by ${wanted}`));
+  error(
+    "odd-indent",
+    at,
+    `This line is indented by ${at.end - at.start} spaces. Each level takes two.`,
+    replace(at, " ".repeat(wanted), `indent by ${wanted}`),
+  );
 export const unexpectedIndent = (at: Span, wanted: number) =>
-  error("unexpected-indent", at, "This line is indented further, but the line above takes no steps below it.", replace(at, " ".repeat(wanted), `indent by ${wanted}`));
+  error(
+    "unexpected-indent",
+    at,
+    "This line is indented further, but the line above takes no steps below it.",
+    replace(at, " ".repeat(wanted), `indent by ${wanted}`),
+  );
 export const emptyBlock = (at: Span, word: string) =>
   error("empty-block", at, `"${word}" has no steps below it. Add a step indented by two more spaces.`);
-export const tooDeep = (at: Span, most: number) => error("too-deep", at, `Steps are nested more than ${most} deep. Move the inner ones into a routine.`);
+export const tooDeep = (at: Span, most: number) =>
+  error("too-deep", at, `Steps are nested more than ${most} deep. Move the inner ones into a routine.`);
 export const elseAlone = (at: Span) => error("else-alone", at, '"else" has no "if" above it at the same indent.');
 
 // Words and numbers
-export const strayCharacter = (at: Span, character: string) => error("stray-character", at, `"${character}" does not belong here.`, replace(at, "", "delete it"));
-export const openText = (at: Span) => error("open-text", at, 'This text has no closing ". Add one at its end.', { label: 'add "', start: at.end, end: at.end, text: '"' });
-export const decimalComma = (at: Span, fixed: string) => error("decimal-comma", at, `A decimal number is written with a point: ${fixed}.`, replace(at, fixed));
-export const barePoint = (at: Span, fixed: string) => error("bare-point", at, `A number starts with a digit: ${fixed}.`, replace(at, fixed));
-export const hugeNumber = (at: Span) => error("huge-number", at, "This number is too large to mean anything on a robot.");
+export const strayCharacter = (at: Span, character: string) =>
+  error("stray-character", at, `"${character}" does not belong here.`, replace(at, "", "delete it"));
+export const openText = (at: Span) =>
+  error("open-text", at, 'This text has no closing ". Add one at its end.', {
+    label: 'add "',
+    start: at.end,
+    end: at.end,
+    text: '"',
+  });
+export const decimalComma = (at: Span, fixed: string) =>
+  error("decimal-comma", at, `A decimal number is written with a point: ${fixed}.`, replace(at, fixed));
+export const barePoint = (at: Span, fixed: string) =>
+  error("bare-point", at, `A number starts with a digit: ${fixed}.`, replace(at, fixed));
+export const hugeNumber = (at: Span) =>
+  error("huge-number", at, "This number is too large to mean anything on a robot.");
 export const unknownUnit = (at: Span, unit: string, nearest: string | null) =>
-  error("unknown-unit", at, nearest ? `"${unit}" is not a unit. Did you mean "${nearest}"?` : `"${unit}" is not a unit. Units are for example cm, deg, s, cm/s, %.`, nearest ? replace(at, nearest) : null);
+  error(
+    "unknown-unit",
+    at,
+    nearest
+      ? `"${unit}" is not a unit. Did you mean "${nearest}"?`
+      : `"${unit}" is not a unit. Units are for example cm, deg, s, cm/s, %.`,
+    nearest ? replace(at, nearest) : null,
+  );
 export const unknownStep = (at: Span, word: string, nearest: string | null) =>
-  error("unknown-step", at, nearest ? `"${word}" is not a step. Did you mean "${nearest}"?` : `"${word}" is not a step. Steps start with a word such as go, turn, wait or repeat.`, nearest ? replace(at, nearest) : null);
+  error(
+    "unknown-step",
+    at,
+    nearest
+      ? `"${word}" is not a step. Did you mean "${nearest}"?`
+      : `"${word}" is not a step. Steps start with a word such as go, turn, wait or repeat.`,
+    nearest ? replace(at, nearest) : null,
+  );
 export const expected = (at: Span, what: string, mend: string | null = null) =>
-  error("expected", at, `Here ${what} is missing.`, mend === null ? null : { label: `add ${mend.trim()}`, start: at.start, end: at.start, text: mend });
-export const leftOver = (at: Span, text: string) => error("left-over", at, `"${text}" is more than this step can take. Delete it, or start a new line.`);
-export const tailTwice = (at: Span, word: string) => error("tail-twice", at, `"${word}" stands twice in this step. Keep one.`);
-export const mixedLogic = (at: Span) => error("mixed-logic", at, '"and" and "or" side by side can be read two ways. Put brackets around one pair.');
-export const chainedComparison = (at: Span) => error("chained-comparison", at, 'Comparisons cannot be chained. Write two, joined by "and", or use: is 10 cm to 20 cm.');
-export const notYet = (at: Span, word: string) => error("not-yet", at, `"${word}" is part of Cairn, but this version cannot run it yet.`);
-export const reservedName = (at: Span, name: string) => error("reserved-name", at, `"${name}" is a word of the language and cannot be a name. Choose another, for example my_${name}.`, replace(at, `my_${name}`));
-export const sameName = (at: Span, name: string, what: string) => error("same-name", at, `"${name}" is already the name of ${what}. Choose another name.`);
+  error(
+    "expected",
+    at,
+    `Here ${what} is missing.`,
+    mend === null ? null : { label: `add ${mend.trim()}`, start: at.start, end: at.start, text: mend },
+  );
+export const leftOver = (at: Span, text: string) =>
+  error("left-over", at, `"${text}" is more than this step can take. Delete it, or start a new line.`);
+export const tailTwice = (at: Span, word: string) =>
+  error("tail-twice", at, `"${word}" stands twice in this step. Keep one.`);
+export const mixedLogic = (at: Span) =>
+  error("mixed-logic", at, '"and" and "or" side by side can be read two ways. Put brackets around one pair.');
+export const chainedComparison = (at: Span) =>
+  error(
+    "chained-comparison",
+    at,
+    'Comparisons cannot be chained. Write two, joined by "and", or use: is 10 cm to 20 cm.',
+  );
+export const notYet = (at: Span, word: string) =>
+  error("not-yet", at, `"${word}" is part of Cairn, but this version cannot run it yet.`);
+export const reservedName = (at: Span, name: string) =>
+  error(
+    "reserved-name",
+    at,
+    `"${name}" is a word of the language and cannot be a name. Choose another, for example my_${name}.`,
+    replace(at, `my_${name}`),
+  );
+export const sameName = (at: Span, name: string, what: string) =>
+  error("same-name", at, `"${name}" is already the name of ${what}. Choose another name.`);
 
 // Meaning
 export const wantsDimension = (at: Span, step: string, wanted: string, got: string, mend: string | null) =>
-  error("dimension", at, `"${step}" needs ${wanted}, but ${got}.${mend ? ` Write ${mend}.` : ""}`, mend ? replace(at, mend) : null);
+  error(
+    "dimension",
+    at,
+    `"${step}" needs ${wanted}, but ${got}.${mend ? ` Write ${mend}.` : ""}`,
+    mend ? replace(at, mend) : null,
+  );
 export const mixedDimensions = (at: Span, left: string, right: string, doing: string) =>
   error("mixed-dimensions", at, `${left} and ${right} cannot be ${doing}. Give both sides the same kind of unit.`);
 export const mixedAngles = (at: Span) =>
-  error("mixed-angles", at, "This mixes the angle of a motor's shaft with an angle of the robot; they are different things. Use one kind on both sides.");
+  error(
+    "mixed-angles",
+    at,
+    "This mixes the angle of a motor's shaft with an angle of the robot; they are different things. Use one kind on both sides.",
+  );
 export const whichSide = (at: Span, amount: string) =>
   error("which-side", at, `Left or right? Write left ${amount} or right ${amount}.`, replace(at, `left ${amount}`));
 export const overHundred = (at: Span, written: string, fixed: string | null) =>
-  error("over-hundred-percent", at, `${written} is more than all there is.${fixed ? ` Did you mean ${fixed}?` : " A share is at most 100 %."}`, fixed ? replace(at, fixed) : null);
-export const negativeSpeed = (at: Span, fixed: string | null) => error("negative-speed", at, "A speed here cannot be negative. Use back, or right instead of left, to go the other way.", fixed ? replace(at, fixed) : null);
+  error(
+    "over-hundred-percent",
+    at,
+    `${written} is more than all there is.${fixed ? ` Did you mean ${fixed}?` : " A share is at most 100 %."}`,
+    fixed ? replace(at, fixed) : null,
+  );
+export const negativeSpeed = (at: Span, fixed: string | null) =>
+  error(
+    "negative-speed",
+    at,
+    "A speed here cannot be negative. Use back, or right instead of left, to go the other way.",
+    fixed ? replace(at, fixed) : null,
+  );
 export const notPositive = (at: Span, what: string) => error("not-positive", at, `${what} must be more than 0.`);
 export const needsEnd = (at: Span, step: string, example: string) =>
   error("needs-end", at, `"${step}" does not say when to end. Give an amount, or add for or until: ${example}.`);
 export const unknownName = (at: Span, name: string, nearest: string | null) =>
-  error("unknown-name", at, nearest ? `"${name}" is not known. Did you mean "${nearest}"?` : `"${name}" is not known. Set it first: set ${name} = …`, nearest ? replace(at, nearest) : null);
+  error(
+    "unknown-name",
+    at,
+    nearest
+      ? `"${name}" is not known. Did you mean "${nearest}"?`
+      : `"${name}" is not known. Set it first: set ${name} = …`,
+    nearest ? replace(at, nearest) : null,
+  );
 export const unknownReading = (at: Span, part: string, word: string, known: readonly string[]) =>
-  error("unknown-reading", at, `${part} has no reading "${word}". It has ${known.map((name) => `${part}.${name}`).join(", ")}.`,
-    known[0] ? replace(at, `${part}.${nearestOf(word, known)}`) : null);
+  error(
+    "unknown-reading",
+    at,
+    `${part} has no reading "${word}". It has ${known.map((name) => `${part}.${name}`).join(", ")}.`,
+    known[0] ? replace(at, `${part}.${nearestOf(word, known)}`) : null,
+  );
 export const readingNotYet = (at: Span, name: string, kind: string) =>
-  error("reading-not-yet", at, `"${name}" is a ${kind}; this version cannot read it yet. Gyro, motors, robot, battery and clock can be read.`);
+  error(
+    "reading-not-yet",
+    at,
+    `"${name}" is a ${kind}; this version cannot read it yet. Gyro, motors, robot, battery and clock can be read.`,
+  );
 export const needsReadingWord = (at: Span, part: string, known: readonly string[]) =>
-  error("needs-reading", at, `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`);
+  error(
+    "needs-reading",
+    at,
+    `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
+  );
 export const unknownFunction = (at: Span, name: string, nearest: string | null) =>
-  error("unknown-function", at, nearest ? `"${name}" is not a function. Did you mean "${nearest}"?` : `"${name}" is not a function. Functions are abs, min, max, clamp, sign, sqrt, sin, cos, atan2, round, random.`, nearest ? replace(at, nearest) : null);
-export const argumentCount = (at: Span, name: string, wanted: string, got: number) => error("argument-count", at, `${name} takes ${wanted}, not ${got}.`);
+  error(
+    "unknown-function",
+    at,
+    nearest
+      ? `"${name}" is not a function. Did you mean "${nearest}"?`
+      : `"${name}" is not a function. Functions are abs, min, max, clamp, sign, sqrt, sin, cos, atan2, round, random.`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const argumentCount = (at: Span, name: string, wanted: string, got: number) =>
+  error("argument-count", at, `${name} takes ${wanted}, not ${got}.`);
 export const unknownRoutine = (at: Span, name: string, nearest: string | null) =>
-  error("unknown-routine", at, nearest ? `There is no routine "${name}". Did you mean "${nearest}"?` : `There is no routine "${name}". Write one above the mission: routine ${name}()`, nearest ? replace(at, nearest) : null);
-export const recursion = (at: Span, names: readonly string[]) => error("recursion", at, `A routine cannot call itself: ${names.join(" calls ")}. Use repeat.`);
-export const setBeforeUse = (at: Span, name: string) => error("used-before-set", at, `"${name}" is used before it is set. Set it above.`);
-export const shadowing = (at: Span, name: string) => error("shadowing", at, `"${name}" is already a value of the mission. Give the routine's own another name.`);
-export const kindChanged = (at: Span, name: string, was: string, is: string) => error("kind-changed", at, `"${name}" began as ${was} and cannot become ${is}. Use another name.`);
-export const topSetReads = (at: Span) => error("top-set-reads", at, "A value set here is fixed before the robot starts, so it cannot read a sensor. Set it inside the mission.");
-export const notCondition = (at: Span, got: string) => error("not-a-condition", at, `A condition is wanted here, such as robot.travel > 30 cm, but this is ${got}.`);
-export const conditionAsValue = (at: Span) => error("condition-as-value", at, "A plain value is wanted here, not a condition.");
+  error(
+    "unknown-routine",
+    at,
+    nearest
+      ? `There is no routine "${name}". Did you mean "${nearest}"?`
+      : `There is no routine "${name}". Write one above the mission: routine ${name}()`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const recursion = (at: Span, names: readonly string[]) =>
+  error("recursion", at, `A routine cannot call itself: ${names.join(" calls ")}. Use repeat.`);
+export const setBeforeUse = (at: Span, name: string) =>
+  error("used-before-set", at, `"${name}" is used before it is set. Set it above.`);
+export const shadowing = (at: Span, name: string) =>
+  error("shadowing", at, `"${name}" is already a value of the mission. Give the routine's own another name.`);
+export const kindChanged = (at: Span, name: string, was: string, is: string) =>
+  error("kind-changed", at, `"${name}" began as ${was} and cannot become ${is}. Use another name.`);
+export const topSetReads = (at: Span) =>
+  error(
+    "top-set-reads",
+    at,
+    "A value set here is fixed before the robot starts, so it cannot read a sensor. Set it inside the mission.",
+  );
+export const notCondition = (at: Span, got: string) =>
+  error("not-a-condition", at, `A condition is wanted here, such as robot.travel > 30 cm, but this is ${got}.`);
+export const conditionAsValue = (at: Span) =>
+  error("condition-as-value", at, "A plain value is wanted here, not a condition.");
 export const goalOnly = (at: Span, word: string) => error("goal-only", at, `"${word}" can be used in goal only.`);
 export const unknownMotor = (at: Span, name: string, nearest: string | null) =>
-  error("unknown-motor", at, nearest ? `The robot has no motor "${name}". Did you mean "${nearest}"?` : `The robot has no motor "${name}".`, nearest ? replace(at, nearest) : null);
-export const driveMotor = (at: Span, name: string) => error("drive-motor", at, `"${name}" turns a driven wheel. Use power left … right … for the wheels.`);
+  error(
+    "unknown-motor",
+    at,
+    nearest ? `The robot has no motor "${name}". Did you mean "${nearest}"?` : `The robot has no motor "${name}".`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const driveMotor = (at: Span, name: string) =>
+  error("drive-motor", at, `"${name}" turns a driven wheel. Use power left … right … for the wheels.`);
 export const wholeTimes = (at: Span) => error("whole-times", at, "A number of times is a whole number, 0 or more.");
 export const unknownDocument = (at: Span, kind: string, name: string, known: readonly string[]) => {
   const nearest = nearestOf(name, known);
-  return error(`unknown-${kind.replace(/ .*/, "")}`, at, `There is no ${kind} called "${name}".${known.length > 0 ? ` There is ${known.map((k) => `"${k}"`).join(", ")}.` : ""}`, nearest ? replace(at, `"${nearest}"`) : null);
+  return error(
+    `unknown-${kind.replace(/ .*/, "")}`,
+    at,
+    `There is no ${kind} called "${name}".${known.length > 0 ? ` There is ${known.map((k) => `"${k}"`).join(", ")}.` : ""}`,
+    nearest ? replace(at, `"${nearest}"`) : null,
+  );
 };
-export const noRobot = (at: Span) => error("no-robot", at, 'The mission does not say which robot it is for. Add a line such as robot "Drizzle" below "cairn 1".');
+export const noRobot = (at: Span) =>
+  error(
+    "no-robot",
+    at,
+    'The mission does not say which robot it is for. Add a line such as robot "Drizzle" below "cairn 1".',
+  );
 export const needsEncoders = (at: Span, step: string) =>
-  error("needs-calibration", at, `This robot has no wheel encoders, so "${step}" runs by time, and its speed at power is not known. Calibrate "speed at power" first.`);
-export const tailNotHere = (at: Span, tail: string, step: string) => error("tail-not-here", at, `"${tail}" means nothing in "${step}". Delete it.`);
+  error(
+    "needs-calibration",
+    at,
+    `This robot has no wheel encoders, so "${step}" runs by time, and its speed at power is not known. Calibrate "speed at power" first.`,
+  );
+export const tailNotHere = (at: Span, tail: string, step: string) =>
+  error("tail-not-here", at, `"${tail}" means nothing in "${step}". Delete it.`);
 
 // Warnings
 export const unusedValue = (at: Span, name: string) => warning("unused-value", at, `"${name}" is set but never used.`);
 export const afterFinish = (at: Span) => warning("after-finish", at, "This step stands after finish and never runs.");
-export const keepThenWait = (at: Span) => warning("keep-then-wait", at, "The step before ends with then keep, so the robot drives on while it waits.");
-export const isOnMeasured = (at: Span) => warning("is-on-measured", at, "A measured value is hardly ever exactly equal. Give a range, such as: is 29 cm to 31 cm.");
-export const tooFast = (at: Span, top: string) => warning("too-fast", at, `This robot reaches about ${top}; it will be slower than asked.`);
+export const keepThenWait = (at: Span) =>
+  warning("keep-then-wait", at, "The step before ends with then keep, so the robot drives on while it waits.");
+export const isOnMeasured = (at: Span) =>
+  warning(
+    "is-on-measured",
+    at,
+    "A measured value is hardly ever exactly equal. Give a range, such as: is 29 cm to 31 cm.",
+  );
+export const tooFast = (at: Span, top: string) =>
+  warning("too-fast", at, `This robot reaches about ${top}; it will be slower than asked.`);
 export const idleLoop = (at: Span) => warning("idle-loop", at, "This loop neither drives nor waits.");
 
 function nearestOf(word: string, known: readonly string[]): string | null {
   const lower = word.toLowerCase();
-  return known.find((name) => name.toLowerCase() === lower) ?? known.find((name) => name.toLowerCase().startsWith(lower.slice(0, 2))) ?? known[0] ?? null;
+  return (
+    known.find((name) => name.toLowerCase() === lower) ??
+    known.find((name) => name.toLowerCase().startsWith(lower.slice(0, 2))) ??
+    known[0] ??
+    null
+  );
 }
 
 /** Line and column (both from 1) of an offset. */

@@ -1,6 +1,7 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
-import { ANGLE, LENGTH, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+
 import type { Robot } from "../robot/schema.js";
+import { ANGLE, LENGTH, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
 import { type Kind, quantityKind, TRUTH } from "./kinds.js";
 
 export interface Reading {
@@ -10,7 +11,18 @@ export interface Reading {
   readonly kind: Kind;
 }
 
-export const SLOT = { clock: 0, travel: 1, heading: 2, x: 3, y: 4, stalled: 5, voltage: 6, gyroHeading: 7, gyroRate: 8, motors: 9 } as const;
+export const SLOT = {
+  clock: 0,
+  travel: 1,
+  heading: 2,
+  x: 3,
+  y: 4,
+  stalled: 5,
+  voltage: 6,
+  gyroHeading: 7,
+  gyroRate: 8,
+  motors: 9,
+} as const;
 export const MOTOR_SLOTS = 3;
 export const LAST = { limited: 0, stalled: 1, travel: 2, turned: 3, time: 4 } as const;
 
@@ -45,8 +57,20 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
 
 /** Sensors of a robot that this version cannot read yet: part name to what it is. */
 export function laterParts(robot: Robot): Map<string, string> {
-  const words: Record<string, string> = { bumper: "switch", eye: "range eye", near: "near sensor", floor: "floor sensor", tag: "tag reader", potentiometer: "potentiometer", button: "button" };
-  return new Map(robot.sensors.filter((sensor) => sensor.kind !== "gyro").map((sensor) => [sensor.name, words[sensor.kind] ?? sensor.kind]));
+  const words: Record<string, string> = {
+    bumper: "switch",
+    eye: "range eye",
+    near: "near sensor",
+    floor: "floor sensor",
+    tag: "tag reader",
+    potentiometer: "potentiometer",
+    button: "button",
+  };
+  return new Map(
+    robot.sensors
+      .filter((sensor) => sensor.kind !== "gyro")
+      .map((sensor) => [sensor.name, words[sensor.kind] ?? sensor.kind]),
+  );
 }
 
 /** Every reading of a robot by its full name, such as `gyro.heading`. */

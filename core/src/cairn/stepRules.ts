@@ -1,13 +1,32 @@
 // What each driving step needs: dimensions, sides, an end, and values a robot can follow.
 import { PI } from "../math/trig.js";
 import {
-  ACCELERATION, ANGLE, type Dimension, LENGTH, NUMBER, SPEED, TIME, TURN_ACCELERATION, TURN_RATE,
+  ACCELERATION,
+  ANGLE,
+  type Dimension,
+  LENGTH,
+  NUMBER,
+  SPEED,
+  TIME,
+  TURN_ACCELERATION,
+  TURN_RATE,
 } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
 import type { CheckContext } from "./checker.js";
 import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import {
-  driveMotor, mixedAngles, needsEncoders, needsEnd, negativeSpeed, notPositive, overHundred, tailNotHere, tooFast, unknownMotor, whichSide, wholeTimes,
+  driveMotor,
+  mixedAngles,
+  needsEncoders,
+  needsEnd,
+  negativeSpeed,
+  notPositive,
+  overHundred,
+  tailNotHere,
+  tooFast,
+  unknownMotor,
+  whichSide,
+  wholeTimes,
 } from "./problems.js";
 import type { Expression, Name, Statement, Tail } from "./tree.js";
 import { nearestWord, type TailWord } from "./words.js";
@@ -64,18 +83,27 @@ function has(tails: readonly Tail[], ...words: readonly TailWord[]): boolean {
 function checkGo(statement: Extract<Statement, { type: "go" }>, context: CheckContext, scope: KindScope): void {
   const word = statement.back ? "back" : "go";
   if (statement.distance) requireDimension(statement.distance, LENGTH, word, "cm", scope);
-  else if (!has(statement.tails, "for", "until")) scope.report(needsEnd(statement, word, `${word} until robot.travel > 60 cm`));
+  else if (!has(statement.tails, "for", "until"))
+    scope.report(needsEnd(statement, word, `${word} until robot.travel > 60 cm`));
   checkTails(word, statement.tails, STRAIGHT, context, scope);
   checkTimed(statement, word, context, scope);
 }
 
 /** Amount of `turn` and `arc`: an angle of the robot, whose side is said or carried by a name. */
-function checkAmount(word: string, amount: Expression | null, sideAlone: boolean, tails: readonly Tail[], at: Statement, scope: KindScope): void {
+function checkAmount(
+  word: string,
+  amount: Expression | null,
+  sideAlone: boolean,
+  tails: readonly Tail[],
+  at: Statement,
+  scope: KindScope,
+): void {
   if (amount) {
     const constant = literalValue(amount);
     const bare = amount.type === "number" && amount.unit === "";
     const known = requireRobotAngle(amount, word, scope);
-    if (known && constant !== null && constant !== 0 && !bare) scope.report(whichSide(amount, degrees(amount, constant)));
+    if (known && constant !== null && constant !== 0 && !bare)
+      scope.report(whichSide(amount, degrees(amount, constant)));
   } else if (sideAlone && !has(tails, "for", "until")) scope.report(needsEnd(at, word, `${word} left 90 deg`));
 }
 
@@ -115,17 +143,21 @@ function checkPower(statement: Extract<Statement, { type: "power" }>, context: C
 function checkMotorName(name: Name, context: CheckContext, scope: KindScope, freeOnly: boolean): void {
   const names = context.robot.motors.map((motor) => motor.name);
   if (!names.includes(name.name)) scope.report(unknownMotor(name, name.name, nearestWord(name.name, names)));
-  else if (freeOnly && context.robot.wheels.some((wheel) => wheel.motor === name.name)) scope.report(driveMotor(name, name.name));
+  else if (freeOnly && context.robot.wheels.some((wheel) => wheel.motor === name.name))
+    scope.report(driveMotor(name, name.name));
 }
 
 function requireShare(value: Expression, word: string, scope: KindScope): void {
   requireDimension(value, NUMBER, word, "%", scope);
   const constant = literalValue(value);
   if (constant === null || Math.abs(constant) <= 1.0000001) return;
-  const literal = value.type === "number" ? value : value.type === "minus" && value.operand.type === "number" ? value.operand : null;
+  const literal =
+    value.type === "number" ? value : value.type === "minus" && value.operand.type === "number" ? value.operand : null;
   const sign = value.type === "minus" ? "-" : "";
   const likely = literal && literal.unit === "" && Math.abs(constant) <= 100 ? `${sign}${literal.digits} %` : null;
-  scope.report(overHundred(value, literal ? `${sign}${literal.digits}${literal.unit ? ` ${literal.unit}` : ""}` : "This", likely));
+  scope.report(
+    overHundred(value, literal ? `${sign}${literal.digits}${literal.unit ? ` ${literal.unit}` : ""}` : "This", likely),
+  );
 }
 
 function checkTimes(times: Expression | null, scope: KindScope): void {
@@ -135,7 +167,13 @@ function checkTimes(times: Expression | null, scope: KindScope): void {
   if (constant !== null && (constant < 0 || constant !== Math.floor(constant))) scope.report(wholeTimes(times));
 }
 
-function checkTails(step: string, tails: readonly Tail[], rule: TailRule, context: CheckContext, scope: KindScope): void {
+function checkTails(
+  step: string,
+  tails: readonly Tail[],
+  rule: TailRule,
+  context: CheckContext,
+  scope: KindScope,
+): void {
   for (const tail of tails) {
     if (!rule.allowed.includes(tail.word)) {
       scope.report(tailNotHere(tail, tail.word, step));
@@ -179,7 +217,12 @@ function checkReach(value: Expression, rule: TailRule, context: CheckContext, sc
   const { topSpeedMS, topTurnRadS } = context.drive;
   const straight = rule.at[0] === SPEED;
   if (constant <= (straight ? topSpeedMS : topTurnRadS)) return;
-  scope.report(tooFast(value, straight ? `${plainDigits(topSpeedMS * 100, 0)} cm/s` : `${plainDigits((topTurnRadS * 180) / PI, 0)} deg/s`));
+  scope.report(
+    tooFast(
+      value,
+      straight ? `${plainDigits(topSpeedMS * 100, 0)} cm/s` : `${plainDigits((topTurnRadS * 180) / PI, 0)} deg/s`,
+    ),
+  );
 }
 
 /** Without encoders a measured amount runs by time, which needs the speed at power. */

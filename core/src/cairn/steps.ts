@@ -52,7 +52,10 @@ function beforeTails(cursor: LineCursor): Expression | null {
 /** A side with an amount, a side alone, or an amount. */
 function amount(cursor: LineCursor): { amount: Expression | null; side: Side | null } {
   const next = cursor.line.tokens[cursor.at + 1];
-  const sideAlone = cursor.isWord("left", "right") && (next === undefined || (next.kind === "word" && ([...TAIL_ORDER, "about", "radius"] as string[]).includes(next.text)));
+  const sideAlone =
+    cursor.isWord("left", "right") &&
+    (next === undefined ||
+      (next.kind === "word" && ([...TAIL_ORDER, "about", "radius"] as string[]).includes(next.text)));
   if (sideAlone) return { amount: null, side: cursor.takeSide() };
   if (cursor.done) return { amount: cursor.missing("an angle, such as left 90 deg,", " left 90 deg"), side: null };
   return { amount: cursor.angle(), side: null };
@@ -80,7 +83,13 @@ function arc(cursor: LineCursor): Step {
   const back = cursor.takeWord("back") !== null;
   const how = amount(cursor);
   if (!cursor.takeWord("radius")) cursor.missing('"radius" and a length', " radius 25 cm");
-  return { type: "arc", back, ...how, radius: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum(), tails: tails(cursor) };
+  return {
+    type: "arc",
+    back,
+    ...how,
+    radius: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum(),
+    tails: tails(cursor),
+  };
 }
 
 function sides(cursor: LineCursor): { left: Expression; right: Expression } {

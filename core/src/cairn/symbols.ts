@@ -1,7 +1,6 @@
 // The names of a mission: its values and routines with the places they live in at run time.
-import { type Kind, UNKNOWN } from "./kinds.js";
+import { type Kind, kindOfType, UNKNOWN } from "./kinds.js";
 import { type Block, innerBlocks, type Mission, type Routine, type Statement, statementsOf } from "./tree.js";
-import { kindOfType } from "./kinds.js";
 
 export interface ValueSymbol {
   readonly name: string;
@@ -33,7 +32,12 @@ export function walk(block: Block, visit: (statement: Statement) => void): void 
   }
 }
 
-function addValue(into: Map<string, ValueSymbol>, at: { name: string; start: number; end: number }, kind: Kind, topLevel: boolean): void {
+function addValue(
+  into: Map<string, ValueSymbol>,
+  at: { name: string; start: number; end: number },
+  kind: Kind,
+  topLevel: boolean,
+): void {
   if (at.name === "" || into.has(at.name)) return;
   into.set(at.name, { name: at.name, slot: into.size, kind, used: false, start: at.start, end: at.end, topLevel });
 }
@@ -48,7 +52,10 @@ export function collectSymbols(mission: Mission): Symbols {
     if (routines.has(routine.name.name)) continue;
     const locals = new Map<string, ValueSymbol>();
     for (const parameter of routine.parameters) addValue(locals, parameter, kindOfType(parameter.kind), true);
-    walk(routine.body, (s) => s.type === "set" && !globals.has(s.name.name) && addValue(locals, s.name, UNKNOWN, false));
+    walk(
+      routine.body,
+      (s) => s.type === "set" && !globals.has(s.name.name) && addValue(locals, s.name, UNKNOWN, false),
+    );
     routines.set(routine.name.name, { routine, locals });
   }
   return { globals, routines };

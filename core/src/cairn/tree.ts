@@ -9,16 +9,38 @@ export type Side = "left" | "right";
 
 export type Expression = Span &
   (
-    | { readonly type: "number"; readonly value: number; readonly digits: string; readonly unit: string; readonly dimension: Dimension }
+    | {
+        readonly type: "number";
+        readonly value: number;
+        readonly digits: string;
+        readonly unit: string;
+        readonly dimension: Dimension;
+      }
     | { readonly type: "text"; readonly value: string }
     | { readonly type: "truth"; readonly value: boolean }
     | { readonly type: "name"; readonly path: readonly string[] }
     | { readonly type: "call"; readonly name: FunctionName | string; readonly args: readonly Expression[] }
     | { readonly type: "minus"; readonly operand: Expression }
-    | { readonly type: "binary"; readonly operator: "+" | "-" | "*" | "/"; readonly left: Expression; readonly right: Expression }
+    | {
+        readonly type: "binary";
+        readonly operator: "+" | "-" | "*" | "/";
+        readonly left: Expression;
+        readonly right: Expression;
+      }
     | { readonly type: "sided"; readonly side: Side; readonly operand: Expression }
-    | { readonly type: "compare"; readonly operator: "<" | ">" | "<=" | ">="; readonly left: Expression; readonly right: Expression }
-    | { readonly type: "is"; readonly negated: boolean; readonly left: Expression; readonly right: Expression; readonly to: Expression | null }
+    | {
+        readonly type: "compare";
+        readonly operator: "<" | ">" | "<=" | ">=";
+        readonly left: Expression;
+        readonly right: Expression;
+      }
+    | {
+        readonly type: "is";
+        readonly negated: boolean;
+        readonly left: Expression;
+        readonly right: Expression;
+        readonly to: Expression | null;
+      }
     | { readonly type: "logic"; readonly operator: "and" | "or"; readonly parts: readonly Expression[] }
     | { readonly type: "not"; readonly operand: Expression }
     | { readonly type: "held"; readonly operand: Expression; readonly duration: Expression }
@@ -44,14 +66,58 @@ interface Base extends Span {
 
 export type Statement = Base &
   (
-    | { readonly type: "go"; readonly back: boolean; readonly distance: Expression | null; readonly tails: readonly Tail[] }
-    | { readonly type: "turn"; readonly amount: Expression | null; readonly side: Side | null; readonly about: Side | null; readonly tails: readonly Tail[] }
-    | { readonly type: "face"; readonly fromBegin: boolean; readonly angle: Expression | null; readonly tails: readonly Tail[] }
-    | { readonly type: "arc"; readonly back: boolean; readonly amount: Expression | null; readonly side: Side | null; readonly radius: Expression; readonly tails: readonly Tail[] }
-    | { readonly type: "roll"; readonly speed: Expression; readonly turning: Expression | null; readonly tails: readonly Tail[] }
-    | { readonly type: "wheels"; readonly left: Expression; readonly right: Expression; readonly tails: readonly Tail[] }
-    | { readonly type: "power"; readonly left: Expression; readonly right: Expression; readonly motor: Name | null; readonly tails: readonly Tail[] }
-    | { readonly type: "wait"; readonly duration: Expression | null; readonly until: Expression | null; readonly limit: Expression | null }
+    | {
+        readonly type: "go";
+        readonly back: boolean;
+        readonly distance: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "turn";
+        readonly amount: Expression | null;
+        readonly side: Side | null;
+        readonly about: Side | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "face";
+        readonly fromBegin: boolean;
+        readonly angle: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "arc";
+        readonly back: boolean;
+        readonly amount: Expression | null;
+        readonly side: Side | null;
+        readonly radius: Expression;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "roll";
+        readonly speed: Expression;
+        readonly turning: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "wheels";
+        readonly left: Expression;
+        readonly right: Expression;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "power";
+        readonly left: Expression;
+        readonly right: Expression;
+        readonly motor: Name | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "wait";
+        readonly duration: Expression | null;
+        readonly until: Expression | null;
+        readonly limit: Expression | null;
+      }
     | { readonly type: "stop"; readonly motor: Name | null }
     | { readonly type: "coast"; readonly motor: Name | null }
     | { readonly type: "set"; readonly name: Name; readonly value: Expression }
@@ -70,7 +136,7 @@ export interface Branch extends Span {
   readonly body: Block;
 }
 
-export type Item = Statement | (Base & { readonly type: "comment" | "blank" });
+export type Item = Statement | (Base & { readonly type: "comment" }) | (Base & { readonly type: "blank" });
 
 export interface Block {
   readonly indent: number;

@@ -23,8 +23,29 @@ export const STEP_FORMS: Readonly<Record<string, string>> = {
 
 /** Step words whose meaning is fixed but which this version cannot run yet. */
 export const LATER_STEPS: ReadonlySet<string> = new Set([
-  "follow", "steer", "press", "move", "home", "aim", "scan", "hand", "show", "light", "beep", "reset", "send",
-  "start", "next", "leave", "skip", "resume", "give", "choose", "every", "together", "during",
+  "follow",
+  "steer",
+  "press",
+  "move",
+  "home",
+  "aim",
+  "scan",
+  "hand",
+  "show",
+  "light",
+  "beep",
+  "reset",
+  "send",
+  "start",
+  "next",
+  "leave",
+  "skip",
+  "resume",
+  "give",
+  "choose",
+  "every",
+  "together",
+  "during",
 ]);
 
 /** Words that continue one of the later blocks at its own indent. */
@@ -33,22 +54,97 @@ export const LATER_PARTNERS: ReadonlySet<string> = new Set(["also", "whenever", 
 export const TAIL_ORDER = ["at", "using", "ramp", "for", "until", "limit", "then"] as const;
 export type TailWord = (typeof TAIL_ORDER)[number];
 
-export const TYPES = ["length", "angle", "time", "speed", "rate", "share", "number", "truth", "colour", "text", "voltage"] as const;
+export const TYPES = [
+  "length",
+  "angle",
+  "time",
+  "speed",
+  "rate",
+  "share",
+  "number",
+  "truth",
+  "colour",
+  "text",
+  "voltage",
+] as const;
 export type TypeWord = (typeof TYPES)[number];
 
-export const FUNCTIONS = ["abs", "min", "max", "clamp", "sign", "sqrt", "sin", "cos", "atan2", "round", "random"] as const;
+export const FUNCTIONS = [
+  "abs",
+  "min",
+  "max",
+  "clamp",
+  "sign",
+  "sqrt",
+  "sin",
+  "cos",
+  "atan2",
+  "round",
+  "random",
+] as const;
 export type FunctionName = (typeof FUNCTIONS)[number];
 
 const GRAMMAR_WORDS = [
-  "cairn", "robot", "field", "begin", "goal", "routine", "mission", "else", "times", "about", "wheel", "radius",
-  "turning", "left", "right", "both", "not", "and", "or", "is", "to", "by", "held", "yes", "no", "heard", "inside",
-  "line", "on", "centre", "edge", "with", "wall", "away", "over", "forward", "toward", "low", "high", "looks",
-  "from", "one", "ends", "remote", "clock", "score", "last", "battery", "keep",
+  "cairn",
+  "robot",
+  "field",
+  "begin",
+  "goal",
+  "routine",
+  "mission",
+  "else",
+  "times",
+  "about",
+  "wheel",
+  "radius",
+  "turning",
+  "left",
+  "right",
+  "both",
+  "not",
+  "and",
+  "or",
+  "is",
+  "to",
+  "by",
+  "held",
+  "yes",
+  "no",
+  "heard",
+  "inside",
+  "line",
+  "on",
+  "centre",
+  "edge",
+  "with",
+  "wall",
+  "away",
+  "over",
+  "forward",
+  "toward",
+  "low",
+  "high",
+  "looks",
+  "from",
+  "one",
+  "ends",
+  "remote",
+  "clock",
+  "score",
+  "last",
+  "battery",
+  "keep",
 ];
 
 /** Words that cannot be names of values, routines or parts. */
 export const RESERVED: ReadonlySet<string> = new Set([
-  ...Object.keys(STEP_FORMS), ...LATER_STEPS, ...LATER_PARTNERS, ...TAIL_ORDER, ...GRAMMAR_WORDS, ...FUNCTIONS, ...UNIT_WORDS,
+  ...Object.keys(STEP_FORMS),
+  ...LATER_STEPS,
+  ...LATER_PARTNERS,
+  ...TAIL_ORDER,
+  ...GRAMMAR_WORDS,
+  ...FUNCTIONS,
+  ...UNIT_WORDS,
 ]);
 
 /** Edit distance of two words, at most `most` + 1 (then it stops counting). */

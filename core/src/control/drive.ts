@@ -2,8 +2,9 @@
 //
 // Cascade: position and heading errors correct the wanted body speed and turn rate; each side's speed is then
 // made by feed-forward from the drive model plus proportional and integral feedback on the encoder's speed.
-import type { DriveModel, SideModel } from "./driveModel.js";
+
 import { cos, sin } from "../math/trig.js";
+import type { DriveModel, SideModel } from "./driveModel.js";
 
 /** Gains, found by sweeping on the demo robots: higher rings with 10 ms ticks, lower leaves more error at stops. */
 const GAIN = { distance: 9, heading: 14, speed: 0.9, integral: 8 } as const;
@@ -49,7 +50,10 @@ export class DriveControl {
   stalled = false;
   private stalledTicks = 0;
 
-  constructor(readonly model: DriveModel, private readonly tickSec: number) {
+  constructor(
+    readonly model: DriveModel,
+    private readonly tickSec: number,
+  ) {
     this.packVolts = model.nominalVolts;
   }
 
@@ -92,7 +96,8 @@ export class DriveControl {
   }
 
   private watchStall(): void {
-    const pushing = Math.abs(this.left.duty) > STALL.duty && Math.abs(this.right.duty) > STALL.duty && this.mode === "drive";
+    const pushing =
+      Math.abs(this.left.duty) > STALL.duty && Math.abs(this.right.duty) > STALL.duty && this.mode === "drive";
     const still = Math.abs(this.left.speedMS) < STALL.speedMS && Math.abs(this.right.speedMS) < STALL.speedMS;
     this.stalledTicks = this.model.hasEncoders && pushing && still ? this.stalledTicks + 1 : 0;
     this.stalled = this.stalledTicks >= STALL.ticks;
@@ -106,7 +111,15 @@ export class DriveControl {
    * @param offRad - wanted heading less measured heading
    * @param mostDuty - ceiling, 0..1
    */
-  follow(speedMS: number, accelMS2: number, rateRadS: number, rateAccel: number, behindM: number, offRad: number, mostDuty: number): void {
+  follow(
+    speedMS: number,
+    accelMS2: number,
+    rateRadS: number,
+    rateAccel: number,
+    behindM: number,
+    offRad: number,
+    mostDuty: number,
+  ): void {
     this.wantedMS = speedMS;
     this.wantedRadS = rateRadS;
     const half = this.model.trackWidthM / 2;
@@ -133,7 +146,11 @@ export class DriveControl {
       volts += model.voltsPerSpeed * GAIN.speed * off + side.integral;
       const most = this.packVolts * mostDuty;
       // Integrates only while the motor can do what is asked.
-      if (Math.abs(volts) < most) side.integral = clamp(side.integral + model.voltsPerSpeed * GAIN.integral * off * this.tickSec, this.packVolts * 0.3);
+      if (Math.abs(volts) < most)
+        side.integral = clamp(
+          side.integral + model.voltsPerSpeed * GAIN.integral * off * this.tickSec,
+          this.packVolts * 0.3,
+        );
     }
     return clamp(volts / this.packVolts, mostDuty);
   }

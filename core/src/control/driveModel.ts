@@ -1,10 +1,11 @@
 // What the robot's own drive can do, from the values in force: used to plan speeds and to turn a wanted
 // wheel speed into a duty. This is the robot's belief about itself; rehearsals deviate from it.
-import { gearTrain } from "../physics/fromRobot.js";
-import { GRAVITY } from "../physics/constants.js";
-import { deriveMotor } from "../physics/motor.js";
+
 import { gyrationM2 } from "../geometry/polygon.js";
 import { PI } from "../math/trig.js";
+import { GRAVITY } from "../physics/constants.js";
+import { gearTrain } from "../physics/fromRobot.js";
+import { deriveMotor } from "../physics/motor.js";
 import { type RobotInForce, robotInForce, type SideInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 
@@ -60,7 +61,8 @@ function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel 
     radiusM,
     voltsPerSpeed: (backVoltage * gear) / radiusM,
     voltsPerNewton: (resistanceOhm * radiusM) / (torqueConstant * side.strength.value * gear * efficiency),
-    frictionN: (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN) / 2 + casterN,
+    frictionN:
+      (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN) / 2 + casterN,
     metresPerCount: motor.encoder ? side.rollPerTurnM.value / (motor.encoder.countsPerTurn * train.ratio) : null,
   };
 }
@@ -82,12 +84,18 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
   const right = sideModel(robot, known.right, weightN);
   const nominalVolts = Math.max(0.5, robot.pack.nominalVolts - robot.board.driverDropVolts);
   const trackWidthM = known.trackWidthM.value;
-  const sideMassKg = robot.chassis.massKg / 2 + (spinningMassKg(known.left, left.radiusM) + spinningMassKg(known.right, right.radiusM)) / 2;
-  const inertiaKgM2 = robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.left.wheel.xM, 0]);
+  const sideMassKg =
+    robot.chassis.massKg / 2 +
+    (spinningMassKg(known.left, left.radiusM) + spinningMassKg(known.right, right.radiusM)) / 2;
+  const inertiaKgM2 =
+    robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.left.wheel.xM, 0]);
   const sideTurnMassKg = (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - robot.chassis.massKg / 2);
   const topSpeedMS = Math.min(topSpeed(left, nominalVolts), topSpeed(right, nominalVolts));
   const topTurnRadS = (2 * topSpeedMS) / trackWidthM;
-  const pushN = Math.min(nominalVolts / left.voltsPerNewton - left.frictionN, nominalVolts / right.voltsPerNewton - right.frictionN);
+  const pushN = Math.min(
+    nominalVolts / left.voltsPerNewton - left.frictionN,
+    nominalVolts / right.voltsPerNewton - right.frictionN,
+  );
   const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / 2;
   // Half of what motor and grip allow: leaves room for feedback, and for a tired pack.
   const rampMS2 = Math.max(0.02, Math.min((0.45 * Math.max(0, pushN)) / sideMassKg, (0.4 * gripN) / sideMassKg, 1.5));

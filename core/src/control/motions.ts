@@ -1,6 +1,7 @@
 // Motions of a drive: each is ticked once per control tick until it says it is done.
-import { Profile } from "./profile.js";
+
 import type { DriveControl } from "./drive.js";
+import { Profile } from "./profile.js";
 
 export interface MotionOptions {
   /** Cruise speed (m/s) or turn rate (rad/s), ramp in the same unit per second. */
@@ -35,7 +36,12 @@ export class Straight implements Motion {
   private settling = 0;
 
   /** @param lengthM - signed, forward positive; a null `lengthM` goes on, in the direction of `sign` */
-  constructor(drive: DriveControl, lengthM: number | null, private readonly sign: 1 | -1, private readonly options: MotionOptions) {
+  constructor(
+    drive: DriveControl,
+    lengthM: number | null,
+    private readonly sign: 1 | -1,
+    private readonly options: MotionOptions,
+  ) {
     const rolling = Math.max(0, drive.wantedMS * sign);
     const length = lengthM === null ? Number.POSITIVE_INFINITY : Math.abs(lengthM);
     this.profile = new Profile(length, options.cruise, options.ramp, rolling, options.keep ? options.cruise : 0);
@@ -49,7 +55,15 @@ export class Straight implements Motion {
     const travelled = (drive.travelM - this.startTravelM) * sign;
     if (profile.distance - travelled < LEAD.distanceM) profile.advance(dt);
     const behind = profile.distance - travelled;
-    drive.follow(sign * profile.speed, sign * profile.acceleration, 0, 0, sign * behind, this.headingRad - drive.headingRad, options.mostDuty);
+    drive.follow(
+      sign * profile.speed,
+      sign * profile.acceleration,
+      0,
+      0,
+      sign * behind,
+      this.headingRad - drive.headingRad,
+      options.mostDuty,
+    );
     if (!profile.done) return false;
     if (options.keep) return true;
     this.settling += dt;
@@ -71,7 +85,13 @@ export class Turn implements Motion {
    * @param angleRad - signed, left positive; null turns on, in the direction of `sign`
    * @param arm - metres the middle moves per radian: 0 on the spot, half the track about a wheel, signed by forward
    */
-  constructor(drive: DriveControl, angleRad: number | null, private readonly sign: 1 | -1, private readonly arm: number, private readonly options: MotionOptions) {
+  constructor(
+    drive: DriveControl,
+    angleRad: number | null,
+    private readonly sign: 1 | -1,
+    private readonly arm: number,
+    private readonly options: MotionOptions,
+  ) {
     const length = angleRad === null ? Number.POSITIVE_INFINITY : Math.abs(angleRad);
     const turning = Math.max(0, drive.wantedRadS * sign);
     this.profile = new Profile(length, options.cruise, options.ramp, turning, options.keep ? options.cruise : 0);
@@ -87,7 +107,15 @@ export class Turn implements Motion {
     const off = profile.distance - turned;
     const travelled = drive.travelM - this.startTravelM;
     const behind = drive.model.hasEncoders ? arm * sign * profile.distance - travelled : 0;
-    drive.follow(arm * sign * profile.speed, arm * sign * profile.acceleration, sign * profile.speed, sign * profile.acceleration, behind, sign * off, options.mostDuty);
+    drive.follow(
+      arm * sign * profile.speed,
+      arm * sign * profile.acceleration,
+      sign * profile.speed,
+      sign * profile.acceleration,
+      behind,
+      sign * off,
+      options.mostDuty,
+    );
     if (!profile.done) return false;
     if (options.keep) return true;
     this.settling += dt;
@@ -111,7 +139,12 @@ export class Arc implements Motion {
    * @param sign - 1 forward, -1 back
    */
   constructor(
-    drive: DriveControl, angleRad: number | null, private readonly centre: 1 | -1, private readonly radiusM: number, private readonly sign: 1 | -1, private readonly options: MotionOptions,
+    drive: DriveControl,
+    angleRad: number | null,
+    private readonly centre: 1 | -1,
+    private readonly radiusM: number,
+    private readonly sign: 1 | -1,
+    private readonly options: MotionOptions,
   ) {
     const length = angleRad === null ? Number.POSITIVE_INFINITY : angleRad * radiusM;
     const rolling = Math.max(0, drive.wantedMS * sign);
@@ -128,11 +161,22 @@ export class Arc implements Motion {
     const perMetre = (sign * this.centre) / this.radiusM;
     const behind = profile.distance - travelled;
     const off = this.startHeadingRad + perMetre * profile.distance - drive.headingRad;
-    drive.follow(sign * profile.speed, sign * profile.acceleration, perMetre * profile.speed, perMetre * profile.acceleration, sign * behind, off, options.mostDuty);
+    drive.follow(
+      sign * profile.speed,
+      sign * profile.acceleration,
+      perMetre * profile.speed,
+      perMetre * profile.acceleration,
+      sign * behind,
+      off,
+      options.mostDuty,
+    );
     if (!profile.done) return false;
     if (options.keep) return true;
     this.settling += dt;
-    const near = Math.abs(behind) < ARRIVED.distanceM && Math.abs(off) < ARRIVED.headingRad && Math.abs(drive.speedMS) < ARRIVED.speedMS;
+    const near =
+      Math.abs(behind) < ARRIVED.distanceM &&
+      Math.abs(off) < ARRIVED.headingRad &&
+      Math.abs(drive.speedMS) < ARRIVED.speedMS;
     return near || this.settling >= ARRIVED.settleSec;
   }
 }
@@ -145,7 +189,13 @@ export class Roll implements Motion {
   private rateRadS: number;
   private plannedRad: number;
 
-  constructor(drive: DriveControl, private readonly toMS: number, private readonly toRadS: number, private readonly rampMS2: number, private readonly rampRadS2: number) {
+  constructor(
+    drive: DriveControl,
+    private readonly toMS: number,
+    private readonly toRadS: number,
+    private readonly rampMS2: number,
+    private readonly rampRadS2: number,
+  ) {
     this.speedMS = drive.wantedMS;
     this.rateRadS = drive.wantedRadS;
     this.plannedRad = drive.headingRad;
@@ -159,7 +209,15 @@ export class Roll implements Motion {
     const planned = this.plannedRad + this.rateRadS * dt;
     // The planned heading waits for a robot that cannot follow.
     if (Math.abs(planned - drive.headingRad) < LEAD.headingRad) this.plannedRad = planned;
-    drive.follow(this.speedMS, (this.speedMS - speedBefore) / dt, this.rateRadS, (this.rateRadS - rateBefore) / dt, 0, this.plannedRad - drive.headingRad, 1);
+    drive.follow(
+      this.speedMS,
+      (this.speedMS - speedBefore) / dt,
+      this.rateRadS,
+      (this.rateRadS - rateBefore) / dt,
+      0,
+      this.plannedRad - drive.headingRad,
+      1,
+    );
     return false;
   }
 }
@@ -171,7 +229,12 @@ export class Wheels implements Motion {
   private leftMS: number;
   private rightMS: number;
 
-  constructor(drive: DriveControl, private readonly toLeftMS: number, private readonly toRightMS: number, private readonly rampMS2: number) {
+  constructor(
+    drive: DriveControl,
+    private readonly toLeftMS: number,
+    private readonly toRightMS: number,
+    private readonly rampMS2: number,
+  ) {
     const half = (drive.wantedRadS * drive.model.trackWidthM) / 2;
     this.leftMS = drive.wantedMS - half;
     this.rightMS = drive.wantedMS + half;
@@ -192,7 +255,10 @@ export class Power implements Motion {
   readonly expectedSec = null;
   readonly timed = false;
 
-  constructor(private readonly left: number, private readonly right: number) {}
+  constructor(
+    private readonly left: number,
+    private readonly right: number,
+  ) {}
 
   tick(drive: DriveControl): boolean {
     drive.power(this.left, this.right);
@@ -225,7 +291,15 @@ export class Halt implements Motion {
       const rateBefore = this.rateRadS;
       this.speedMS = approach(this.speedMS, 0, this.falling * dt);
       this.rateRadS = approach(this.rateRadS, 0, this.fallingRate * dt);
-      drive.follow(this.speedMS, (this.speedMS - speedBefore) / dt, this.rateRadS, (this.rateRadS - rateBefore) / dt, 0, 0, 1);
+      drive.follow(
+        this.speedMS,
+        (this.speedMS - speedBefore) / dt,
+        this.rateRadS,
+        (this.rateRadS - rateBefore) / dt,
+        0,
+        0,
+        1,
+      );
       return false;
     }
     drive.release("brake");

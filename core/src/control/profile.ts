@@ -13,7 +13,13 @@ export class Profile {
    * @param speed - speed it begins with
    * @param endSpeed - speed it may still have at the end
    */
-  constructor(readonly length: number, readonly cruise: number, readonly ramp: number, public speed: number, private readonly endSpeed: number) {}
+  constructor(
+    readonly length: number,
+    readonly cruise: number,
+    readonly ramp: number,
+    public speed: number,
+    private readonly endSpeed: number,
+  ) {}
 
   get done(): boolean {
     return this.distance >= this.length;
@@ -29,7 +35,10 @@ export class Profile {
     }
     // Highest speed for this tick from which the ramp can still reach the end speed within `left`.
     const step = this.ramp * dt;
-    const braking = left === Number.POSITIVE_INFINITY ? Number.POSITIVE_INFINITY : -step / 2 + Math.sqrt((step * step) / 4 + 2 * this.ramp * left + this.endSpeed * this.endSpeed);
+    const braking =
+      left === Number.POSITIVE_INFINITY
+        ? Number.POSITIVE_INFINITY
+        : -step / 2 + Math.sqrt((step * step) / 4 + 2 * this.ramp * left + this.endSpeed * this.endSpeed);
     const wanted = Math.min(this.cruise, Math.max(this.endSpeed, braking));
     this.speed = Math.max(before - 2 * step, Math.min(before + step, wanted));
     const move = this.speed * dt;

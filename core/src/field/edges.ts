@@ -9,8 +9,19 @@ const CORNER_PIECES = 6;
 export function rimOutline(size: Field["size"]): Point[] {
   const { widthM: w, heightM: h } = size;
   const r = Math.min(size.cornerRadiusM, w / 2, h / 2);
-  if (r === 0) return [[0, 0], [w, 0], [w, h], [0, h]];
-  const centres: readonly Point[] = [[w - r, r], [w - r, h - r], [r, h - r], [r, r]];
+  if (r === 0)
+    return [
+      [0, 0],
+      [w, 0],
+      [w, h],
+      [0, h],
+    ];
+  const centres: readonly Point[] = [
+    [w - r, r],
+    [w - r, h - r],
+    [r, h - r],
+    [r, r],
+  ];
   return centres.flatMap(([cx, cy], corner) =>
     Array.from({ length: CORNER_PIECES + 1 }, (_, i): Point => {
       const angle = -PI / 2 + ((corner + i / CORNER_PIECES) * PI) / 2;

@@ -6,7 +6,12 @@ const UPGRADES = {};
 
 /** @param value - parsed JSON of unknown shape */
 export function readField(value: unknown): DocumentReading<Field> {
-  const read = parseVersioned(value, { format: "giddy-pebble/field", newest: 1, upgrades: UPGRADES, schema: fieldSchema });
+  const read = parseVersioned(value, {
+    format: "giddy-pebble/field",
+    newest: 1,
+    upgrades: UPGRADES,
+    schema: fieldSchema,
+  });
   if (!read.ok) return read;
   const { size, begins, zones } = read.document;
   const problems: string[] = [];

@@ -24,17 +24,40 @@ export const fieldSchema = z.object({
   size: z.object({ widthM: positive.max(50), heightM: positive.max(50), cornerRadiusM: notNegative.default(0) }),
   /** A rim stops the robot like a wall; open means the floor goes on. */
   edge: z.enum(["rim", "open"]).default("rim"),
-  surface: z.object({ grip: positive.default(1), reflectance: share.default(0.85), colour: z.string().default("#EDE6D6") }),
+  surface: z.object({
+    grip: positive.default(1),
+    reflectance: share.default(0.85),
+    colour: z.string().default("#EDE6D6"),
+  }),
   marks: z
     .array(
       z.discriminatedUnion("kind", [
-        z.object({ kind: z.literal("line"), name: name.optional(), pointsM: z.array(point).min(2).max(400), widthM: positive, reflectance: share, colour: z.string() }),
-        z.object({ kind: z.literal("area"), name: name.optional(), shape: shapeSchema, reflectance: share, colour: z.string() }),
+        z.object({
+          kind: z.literal("line"),
+          name: name.optional(),
+          pointsM: z.array(point).min(2).max(400),
+          widthM: positive,
+          reflectance: share,
+          colour: z.string(),
+        }),
+        z.object({
+          kind: z.literal("area"),
+          name: name.optional(),
+          shape: shapeSchema,
+          reflectance: share,
+          colour: z.string(),
+        }),
       ]),
     )
     .default([]),
-  walls: z.array(z.object({ name: name.optional(), fromM: point, toM: point, heightM: positive.default(0.06) })).default([]),
-  boulders: z.array(z.object({ name: name.optional(), xM: finite, yM: finite, radiusM: positive, heightM: positive.default(0.06) })).default([]),
+  walls: z
+    .array(z.object({ name: name.optional(), fromM: point, toM: point, heightM: positive.default(0.06) }))
+    .default([]),
+  boulders: z
+    .array(
+      z.object({ name: name.optional(), xM: finite, yM: finite, radiusM: positive, heightM: positive.default(0.06) }),
+    )
+    .default([]),
   loads: z
     .array(
       z.object({
@@ -53,7 +76,14 @@ export const fieldSchema = z.object({
     )
     .default([]),
   zones: z
-    .array(z.object({ name, shape: shapeSchema, points: finite.default(0), counts: z.enum(["robot", "load"]).default("robot") }))
+    .array(
+      z.object({
+        name,
+        shape: shapeSchema,
+        points: finite.default(0),
+        counts: z.enum(["robot", "load"]).default("robot"),
+      }),
+    )
     .default([]),
   begins: z.array(z.object({ name, xM: finite, yM: finite, headingRad: finite })).default([]),
 });

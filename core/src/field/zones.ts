@@ -1,6 +1,6 @@
 // Whether things lie in a zone, and what that scores.
 import { containsPoint } from "../geometry/polygon.js";
-import { placePoint, type Point, type Pose } from "../geometry/pose.js";
+import { type Point, type Pose, placePoint } from "../geometry/pose.js";
 import type { Field, FieldShape } from "./schema.js";
 
 export function shapeContains(shape: FieldShape, point: Point): boolean {
@@ -23,6 +23,7 @@ export function shapeHolds(shape: FieldShape, outlineM: readonly Point[], pose: 
 export function scoreField(field: Field, outlineM: readonly Point[], pose: Pose): number | null {
   if (field.zones.length === 0) return null;
   let points = 0;
-  for (const zone of field.zones) if (zone.counts === "robot" && shapeHolds(zone.shape, outlineM, pose)) points += zone.points;
+  for (const zone of field.zones)
+    if (zone.counts === "robot" && shapeHolds(zone.shape, outlineM, pose)) points += zone.points;
   return points;
 }

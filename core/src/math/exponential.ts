@@ -3,7 +3,7 @@
 
 const LN2_HIGH = 6.9314718036912381649e-1;
 const LN2_LOW = 1.90821492927058770002e-10;
-const LOG2_E = 1.44269504088896338700;
+const LOG2_E = Math.LOG2E;
 
 function timesPowerOfTwo(value: number, power: number): number {
   let result = value;
@@ -15,7 +15,7 @@ function timesPowerOfTwo(value: number, power: number): number {
 
 /** e to the x. Infinity above 709.78, 0 below -745. */
 export function exp(x: number): number {
-  if (x !== x) return x;
+  if (Number.isNaN(x)) return x;
   if (x > 709.78) return Number.POSITIVE_INFINITY;
   if (x < -745) return 0;
   const k = Math.floor(x * LOG2_E + 0.5);
@@ -35,13 +35,13 @@ export function exp(x: number): number {
 
 /** Natural logarithm. -Infinity at 0, NaN below. */
 export function log(x: number): number {
-  if (x !== x || x < 0) return Number.NaN;
+  if (Number.isNaN(x) || x < 0) return Number.NaN;
   if (x === 0) return Number.NEGATIVE_INFINITY;
   if (x === Number.POSITIVE_INFINITY) return x;
   let k = 0;
   let m = x;
-  for (; m >= 1.4142135623730951; k += 1) m *= 0.5;
-  for (; m < 0.7071067811865476; k -= 1) m *= 2;
+  for (; m >= Math.SQRT2; k += 1) m *= 0.5;
+  for (; m < Math.SQRT1_2; k -= 1) m *= 2;
   const f = m - 1;
   const s = f / (2 + f);
   const z = s * s;

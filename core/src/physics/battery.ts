@@ -11,7 +11,14 @@ export interface BatterySpec {
 
 /** One lithium-ion cell at rest; typical catalogue values. */
 export const LITHIUM_CELL: BatterySpec["curve"] = [
-  [0, 3.0], [0.05, 3.4], [0.1, 3.52], [0.2, 3.62], [0.4, 3.74], [0.6, 3.9], [0.8, 4.04], [1, 4.18],
+  [0, 3.0],
+  [0.05, 3.4],
+  [0.1, 3.52],
+  [0.2, 3.62],
+  [0.4, 3.74],
+  [0.6, 3.9],
+  [0.8, 4.04],
+  [1, 4.18],
 ];
 
 /** Open-circuit voltage of the pack, V, straight lines between the curve's points. */
@@ -36,6 +43,11 @@ export function openCircuitVolts(spec: BatterySpec, charge: number): number {
  * @param sumDutyBack - Σ d·e/R over motors that are driven, A (e is the back voltage)
  * @param sumDutySquare - Σ d²/R over the same motors, 1/ohm
  */
-export function terminalVolts(openVolts: number, internalOhm: number, sumDutyBack: number, sumDutySquare: number): number {
+export function terminalVolts(
+  openVolts: number,
+  internalOhm: number,
+  sumDutyBack: number,
+  sumDutySquare: number,
+): number {
   return (openVolts + internalOhm * sumDutyBack) / (1 + internalOhm * sumDutySquare);
 }

@@ -71,7 +71,16 @@ export class ContactSet {
  * @param px - world corners x of the outline, counter-clockwise; py likewise
  * @param base - first feature id this segment may use; it uses up to 64
  */
-export function segmentContacts(px: Float64Array, py: Float64Array, ax: number, ay: number, bx: number, by: number, base: number, set: ContactSet): void {
+export function segmentContacts(
+  px: Float64Array,
+  py: Float64Array,
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+  base: number,
+  set: ContactSet,
+): void {
   const n = px.length;
   const sx = bx - ax;
   const sy = by - ay;
@@ -93,7 +102,8 @@ export function segmentContacts(px: Float64Array, py: Float64Array, ax: number, 
     ny = -ny;
   }
   let segmentGap = Number.POSITIVE_INFINITY;
-  for (let i = 0; i < n; i += 1) segmentGap = Math.min(segmentGap, ((px[i] as number) - ax) * nx + ((py[i] as number) - ay) * ny);
+  for (let i = 0; i < n; i += 1)
+    segmentGap = Math.min(segmentGap, ((px[i] as number) - ax) * nx + ((py[i] as number) - ay) * ny);
   if (segmentGap > CONTACT_MARGIN_M) return;
   // Faces of the outline: how far the segment's nearer end is outside each.
   let faceGap = Number.NEGATIVE_INFINITY;

@@ -19,7 +19,15 @@ export interface PatchImpulse {
  * @param limit - largest impulse, N s
  * @param out - receives the impulse
  */
-export function solvePatch(kff: number, kfs: number, kss: number, bf: number, bs: number, limit: number, out: PatchImpulse): void {
+export function solvePatch(
+  kff: number,
+  kfs: number,
+  kss: number,
+  bf: number,
+  bs: number,
+  limit: number,
+  out: PatchImpulse,
+): void {
   if (limit <= 0) {
     out.forward = 0;
     out.side = 0;

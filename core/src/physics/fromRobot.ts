@@ -1,15 +1,16 @@
 // The physical world of a robot document on a field, with every deviation of one run put in.
-import { composePoses, type Point, type Pose } from "../geometry/pose.js";
-import { gyrationM2, counterClockwise } from "../geometry/polygon.js";
-import type { Field } from "../field/schema.js";
+
 import { solidSegments } from "../field/edges.js";
+import type { Field } from "../field/schema.js";
+import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
+import { composePoses, type Point, type Pose } from "../geometry/pose.js";
 import { PI } from "../math/trig.js";
 import type { SideInForce } from "../robot/inForce.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { LITHIUM_CELL } from "./battery.js";
 import { deriveMotor } from "./motor.js";
-import { World, type WheelSpec } from "./world.js";
+import { type WheelSpec, World } from "./world.js";
 
 /** How one run differs from the values in force: factors (1 is none) and the charge at its start. */
 export interface Deviations {
@@ -23,7 +24,15 @@ export interface Deviations {
 }
 
 export function noDeviations(robot: Robot): Deviations {
-  return { rollLeft: 1, rollRight: 1, trackWidth: 1, strengthLeft: 1, strengthRight: 1, grip: 1, charge: robot.pack.charge };
+  return {
+    rollLeft: 1,
+    rollRight: 1,
+    trackWidth: 1,
+    strengthLeft: 1,
+    strengthRight: 1,
+    grip: 1,
+    charge: robot.pack.charge,
+  };
 }
 
 /** Turns of a wheel's motor output shaft for one turn of the wheel, with sign: each gear stage flips it. */
@@ -37,7 +46,15 @@ export function gearTrain(wheel: SideInForce["wheel"]): { ratio: number; efficie
   return { ratio, efficiency, flips: wheel.gears.length % 2 === 1 };
 }
 
-function wheelSpec(side: SideInForce, robot: Robot, fieldGrip: number, roll: number, track: number, strength: number, trackWidthM: number): WheelSpec {
+function wheelSpec(
+  side: SideInForce,
+  robot: Robot,
+  fieldGrip: number,
+  roll: number,
+  track: number,
+  strength: number,
+  trackWidthM: number,
+): WheelSpec {
   const { wheel, motor } = side;
   const derived = deriveMotor(motor);
   if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
@@ -77,9 +94,17 @@ export function worldFromRobot(robot: Robot, field: Field, deviations: Deviation
     comHeightM,
     outlineM,
     wallFriction: robot.chassis.wallFriction,
-    wheels: [wheel(known.left, deviations.rollLeft, deviations.strengthLeft), wheel(known.right, deviations.rollRight, deviations.strengthRight)],
+    wheels: [
+      wheel(known.left, deviations.rollLeft, deviations.strengthLeft),
+      wheel(known.right, deviations.rollRight, deviations.strengthRight),
+    ],
     casters: [{ xM: robot.support.xM - comX, yM: robot.support.yM - comY, friction: robot.support.friction }],
-    battery: { cells: robot.pack.cells, internalResistanceOhm: robot.pack.internalResistanceOhm, capacityAh: robot.pack.capacityAh, curve: LITHIUM_CELL },
+    battery: {
+      cells: robot.pack.cells,
+      internalResistanceOhm: robot.pack.internalResistanceOhm,
+      capacityAh: robot.pack.capacityAh,
+      curve: LITHIUM_CELL,
+    },
     charge: deviations.charge,
     driverDropVolts: robot.board.driverDropVolts,
     boardCurrentA: robot.board.currentA,

@@ -27,7 +27,11 @@ export function deriveMotor(sheet: MotorSheet): MotorDerivation {
   const torqueConstant = (sheet.stallTorqueNm + sheet.coulombTorqueNm) / sheet.stallCurrentA;
   if (backVoltage <= 0) return { ok: false, message: "its free current is as large as its stall current; check both" };
   if (torqueConstant > backVoltage * 1.000001) {
-    return { ok: false, message: "its stall torque is more than its electrical power can give; check stall torque, stall current and free speed" };
+    return {
+      ok: false,
+      message:
+        "its stall torque is more than its electrical power can give; check stall torque, stall current and free speed",
+    };
   }
   return { ok: true, constants: { resistanceOhm, torqueConstant, backVoltage } };
 }

@@ -71,7 +71,8 @@ function invertNormal(x: Float64Array, y: Float64Array): Float64Array {
   const c01 = sy * sxy - sx * syy;
   const c02 = sx * sxy - sy * sxx;
   const determinant = n * c00 + sx * c01 + sy * c02;
-  if (!(Math.abs(determinant) > 1e-18)) throw new RangeError("wheels and caster stand in one line: nothing holds the robot up");
+  if (!(Math.abs(determinant) > 1e-18))
+    throw new RangeError("wheels and caster stand in one line: nothing holds the robot up");
   const c11 = n * syy - sy * sy;
   const c12 = sx * sy - n * sxy;
   const c22 = n * sxx - sx * sx;

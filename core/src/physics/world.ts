@@ -3,12 +3,19 @@
 // Velocity-level solver with a fixed step: spins and motors by backward Euler, friction of wheels and
 // contacts as impulses found by Gauss-Seidel with warm start. World frame; the body's own frame has its
 // origin in the centre of mass. Nothing is allocated in step().
-import type { Point, Pose } from "../geometry/pose.js";
+
 import { counterClockwise } from "../geometry/polygon.js";
+import type { Point, Pose } from "../geometry/pose.js";
 import { cos, sin } from "../math/trig.js";
 import { type BatterySpec, openCircuitVolts, terminalVolts } from "./battery.js";
 import {
-  CONTACT_PUSH, CONTACT_SLOP_M, GRAVITY, LOAD_SHIFT_SEC, SOLVER_ROUNDS, SOLVER_TOLERANCE, STEP_SEC,
+  CONTACT_PUSH,
+  CONTACT_SLOP_M,
+  GRAVITY,
+  LOAD_SHIFT_SEC,
+  SOLVER_ROUNDS,
+  SOLVER_TOLERANCE,
+  STEP_SEC,
 } from "./constants.js";
 import { ContactSet, discContacts, type FixedDisc, segmentContacts, segmentDistanceSquare } from "./contacts.js";
 import { type PatchImpulse, solvePatch } from "./friction.js";
@@ -168,7 +175,8 @@ export class World {
     const tolerance = SOLVER_TOLERANCE * massKg * GRAVITY * dt;
     for (let round = 0; round < SOLVER_ROUNDS; round += 1) {
       let change = 0;
-      for (let i = 0; i < this.wheels.length; i += 1) change = Math.max(change, this.solveWheel(this.wheels[i] as WheelState));
+      for (let i = 0; i < this.wheels.length; i += 1)
+        change = Math.max(change, this.solveWheel(this.wheels[i] as WheelState));
       for (let i = 0; i < this.spec.casters.length; i += 1) change = Math.max(change, this.solveCaster(i, dt));
       if (this.contacts.count > 0) change = Math.max(change, this.solveContacts(dt));
       if (change < tolerance) break;
@@ -233,7 +241,8 @@ export class World {
   private prepareDrive(wheel: WheelState, drive: DriveSpec, dropVolts: number, dt: number): void {
     const g = drive.gearRatio;
     const { resistanceOhm, torqueConstant, backVoltage } = drive.constants;
-    const damping = wheel.mode === "coast" ? 0 : (drive.efficiency * g * g * torqueConstant * backVoltage) / resistanceOhm;
+    const damping =
+      wheel.mode === "coast" ? 0 : (drive.efficiency * g * g * torqueConstant * backVoltage) / resistanceOhm;
     const inertia = wheel.spec.inertiaKgM2 + g * g * drive.rotorInertiaKgM2;
     const driveVolts = wheel.duty * Math.max(0, this.packVolts - dropVolts);
     const push = (drive.efficiency * g * torqueConstant * driveVolts) / resistanceOhm;
@@ -263,7 +272,8 @@ export class World {
       this.applyAt(caster.xM, caster.yM, px, py);
     }
     const set = this.contacts;
-    for (let i = 0; i < set.count; i += 1) this.applyContact(i, set.normalImpulse[i] as number, set.tangentImpulse[i] as number);
+    for (let i = 0; i < set.count; i += 1)
+      this.applyContact(i, set.normalImpulse[i] as number, set.tangentImpulse[i] as number);
   }
 
   /** Adds to a wheel's impulses and changes body and spin to match. */
@@ -302,7 +312,15 @@ export class World {
     else {
       drag = needed > 0 ? wheel.dragLimit : -wheel.dragLimit;
       const spin = spin0 + drag / wheel.spinInertia;
-      solvePatch(wheel.kff + (r * r) / wheel.spinInertia, wheel.kfs, wheel.kss, forward0 - r * spin, side0, wheel.frictionLimit, patch);
+      solvePatch(
+        wheel.kff + (r * r) / wheel.spinInertia,
+        wheel.kfs,
+        wheel.kss,
+        forward0 - r * spin,
+        side0,
+        wheel.frictionLimit,
+        patch,
+      );
     }
     const changeForward = patch.forward - wheel.forward;
     const changeSide = patch.side - wheel.side;
@@ -440,12 +458,31 @@ function finishWheel(wheel: WheelState, dt: number): void {
   wheel.angleRad += dt * wheel.spinRadS;
   const drive = wheel.spec.drive;
   if (!drive || wheel.mode === "coast") wheel.motorCurrentA = 0;
-  else wheel.motorCurrentA = (wheel.driveVolts - drive.constants.backVoltage * drive.gearRatio * wheel.spinRadS) / drive.constants.resistanceOhm;
+  else
+    wheel.motorCurrentA =
+      (wheel.driveVolts - drive.constants.backVoltage * drive.gearRatio * wheel.spinRadS) /
+      drive.constants.resistanceOhm;
 }
 
 function newWheel(spec: WheelSpec): WheelState {
   return {
-    spec, spinRadS: 0, angleRad: 0, duty: 0, mode: "brake", motorCurrentA: 0, driveVolts: 0, forward: 0, side: 0, brakeImpulse: 0,
-    leverX: 0, leverY: 0, kff: 0, kfs: 0, kss: 0, spinInertia: spec.inertiaKgM2, frictionLimit: 0, dragLimit: 0,
+    spec,
+    spinRadS: 0,
+    angleRad: 0,
+    duty: 0,
+    mode: "brake",
+    motorCurrentA: 0,
+    driveVolts: 0,
+    forward: 0,
+    side: 0,
+    brakeImpulse: 0,
+    leverX: 0,
+    leverY: 0,
+    kff: 0,
+    kfs: 0,
+    kss: 0,
+    spinInertia: spec.inertiaKgM2,
+    frictionLimit: 0,
+    dragLimit: 0,
   };
 }

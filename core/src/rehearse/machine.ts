@@ -52,8 +52,13 @@ export class RehearsalMachine implements Machine {
   private readonly wheelMotors: readonly [number, number];
 
   constructor(
-    private readonly program: Program, readonly world: World, readonly robot: Robot, private readonly known: RobotInForce, model: DriveModel,
-    private readonly draw: RunDraw, readonly chance: RandomStream,
+    private readonly program: Program,
+    readonly world: World,
+    readonly robot: Robot,
+    private readonly known: RobotInForce,
+    model: DriveModel,
+    private readonly draw: RunDraw,
+    readonly chance: RandomStream,
   ) {
     this.drive = new DriveControl(model, TICK_SEC);
     this.snapshot = new Float64Array(slotCount(robot));
@@ -73,7 +78,13 @@ export class RehearsalMachine implements Machine {
     const { gyro } = known;
     this.gyro = gyro
       ? new GyroSensor(
-          { scale: draw.gyroScale, restRadS: draw.gyroRestRadS, noiseRadS: gyro.part.noiseRadS, rangeRadS: gyro.part.rangeRadS, periodTicks: Math.max(1, Math.floor(gyro.part.periodMs / TICK_MS + 0.5)) },
+          {
+            scale: draw.gyroScale,
+            restRadS: draw.gyroRestRadS,
+            noiseRadS: gyro.part.noiseRadS,
+            rangeRadS: gyro.part.rangeRadS,
+            periodTicks: Math.max(1, Math.floor(gyro.part.periodMs / TICK_MS + 0.5)),
+          },
           world.headingRad,
           draw.sensorNoise > 0 ? chance : null,
         )
@@ -107,7 +118,16 @@ export class RehearsalMachine implements Machine {
   openRecord(step: string, text: string, line: number, timed: boolean): StepRecord {
     const pass = (this.passes.get(step) ?? 0) + 1;
     this.passes.set(step, pass);
-    const record: StepRecord = { step, pass, text, line, startTick: this.tick, endTick: this.tick, endedBy: "done", timed };
+    const record: StepRecord = {
+      step,
+      pass,
+      text,
+      line,
+      startTick: this.tick,
+      endTick: this.tick,
+      endedBy: "done",
+      timed,
+    };
     // A loop of instant steps would fill memory: beyond this many, only the last ones of interest are the timed.
     if (this.records.length < 50_000) this.records.push(record);
     return record;
@@ -177,7 +197,7 @@ export class RehearsalMachine implements Machine {
     // A tick runs at most this many instructions: more would be a loop that never gives up the tick.
     for (let i = 0; i < 20_000 && !this.end; i += 1) {
       const op = program.ops[task.at];
-      if (!op || !op(task)) break;
+      if (!op?.(task)) break;
     }
     if (task.ended) this.finish();
   }
@@ -192,7 +212,9 @@ export class RehearsalMachine implements Machine {
   private bump(turned: number): void {
     if (this.draw.bumpRad === 0) return;
     const { world } = this;
-    const moved = Math.sqrt(world.velocityX * world.velocityX + world.velocityY * world.velocityY) * TICK_SEC + Math.abs(turned) * 0.05;
+    const moved =
+      Math.sqrt(world.velocityX * world.velocityX + world.velocityY * world.velocityY) * TICK_SEC +
+      Math.abs(turned) * 0.05;
     if (moved > 1e-7) world.headingRad += this.draw.bumpRad * Math.sqrt(moved) * this.chance.normal();
   }
 }

@@ -1,8 +1,8 @@
 // One rehearsal of a mission: made ready, advanced in slices of any length, and summed up.
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
 import { compileMission, type Program } from "../cairn/compile.js";
-import { lineAndColumn, type Problem } from "../cairn/problems.js";
 import { parseMission } from "../cairn/parser.js";
+import { lineAndColumn, type Problem } from "../cairn/problems.js";
 import type { StepRecord } from "../cairn/task.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
 import { driveModel } from "../control/driveModel.js";
@@ -11,8 +11,8 @@ import type { BeginPlace, Field } from "../field/schema.js";
 import { scoreField, shapeHolds } from "../field/zones.js";
 import type { Pose } from "../geometry/pose.js";
 import { randomStream } from "../math/random.js";
-import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
 import { TICK_MS } from "../physics/constants.js";
+import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
@@ -45,7 +45,8 @@ export function prepareMission(text: string, robot: Robot, field: Field): Prepar
       const machine = task.machine as RehearsalMachine;
       return shape && shapeHolds(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) ? 1 : 0;
     },
-    score: (task) => scoreField(field, robot.chassis.outlineM, robotPose(robot, (task.machine as RehearsalMachine).world)) ?? 0,
+    score: (task) =>
+      scoreField(field, robot.chassis.outlineM, robotPose(robot, (task.machine as RehearsalMachine).world)) ?? 0,
   });
   return { mission, check, context, program };
 }
@@ -102,7 +103,10 @@ export class Rehearsal {
   private goalMet = true;
 
   /** @throws RangeError if the mission has errors, or its begin place is not on the field */
-  constructor(private readonly prepared: PreparedMission, options: RunOptions) {
+  constructor(
+    private readonly prepared: PreparedMission,
+    options: RunOptions,
+  ) {
     const { program, context, mission } = prepared;
     if (!program) throw new RangeError("a mission with errors cannot be rehearsed");
     const { robot, field } = context;
@@ -110,7 +114,11 @@ export class Rehearsal {
     const chance = randomStream(options.seed);
     const draw = options.ideal ? idealDraw(robot) : drawRun(robot, options.scatter ?? usualScatter(), chance);
     const world = worldFromRobot(robot, field, draw.deviations);
-    const pose: Pose = { xM: begin.xM + draw.startXM, yM: begin.yM + draw.startYM, headingRad: begin.headingRad + draw.startRad };
+    const pose: Pose = {
+      xM: begin.xM + draw.startXM,
+      yM: begin.yM + draw.startYM,
+      headingRad: begin.headingRad + draw.startRad,
+    };
     world.place(bodyPose(robot, pose));
     this.start = poseDeg(pose);
     this.machine = new RehearsalMachine(program, world, robot, robotInForce(robot), context.drive, draw, chance);
@@ -262,5 +270,12 @@ export interface PlacedProblem {
 
 export function placeProblem(text: string, problem: Problem): PlacedProblem {
   const { code, severity, message, mend, start, end } = problem;
-  return { code, severity, ...lineAndColumn(text, start), length: Math.max(0, end - start), message, mend: mend ? mend.label : null };
+  return {
+    code,
+    severity,
+    ...lineAndColumn(text, start),
+    length: Math.max(0, end - start),
+    message,
+    mend: mend ? mend.label : null,
+  };
 }

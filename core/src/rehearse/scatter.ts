@@ -66,7 +66,8 @@ function relative(known: { value: number; standardError: number }): number {
 /** Draws one run; the order of draws is part of the core's version. */
 export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream): RunDraw {
   const known: RobotInForce = robotInForce(robot);
-  const factor = (error: number, runToRun: number) => 1 + scatter.knowns * error * chance.normal() + runToRun * chance.normal();
+  const factor = (error: number, runToRun: number) =>
+    1 + scatter.knowns * error * chance.normal() + runToRun * chance.normal();
   const { left, right } = known;
   const deviations: Deviations = {
     rollLeft: factor(relative(left.rollPerTurnM), scatter.rollShare),
@@ -78,7 +79,9 @@ export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream): R
     charge: Math.max(0.05, Math.min(1, robot.pack.charge + scatter.charge * chance.normal())),
   };
   const scale = known.gyro ? known.gyro.scale.value * factor(relative(known.gyro.scale), 0) : 1;
-  const rest = known.gyro ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * chance.normal() : 0;
+  const rest = known.gyro
+    ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * chance.normal()
+    : 0;
   return {
     deviations,
     startXM: scatter.placement * known.placementM * chance.normal(),

@@ -7,9 +7,13 @@ import { knownSchema, positiveKnownSchema } from "./known.js";
 const finite = z.number({ error: "must be a number" });
 const positive = finite.positive({ error: "must be more than 0" });
 const notNegative = finite.nonnegative({ error: "must not be negative" });
-const name = z.string().min(1).max(40).regex(/^[a-z][a-z0-9_]*$/, {
-  error: "must start with a small letter and hold only small letters, digits and _",
-});
+const name = z
+  .string()
+  .min(1)
+  .max(40)
+  .regex(/^[a-z][a-z0-9_]*$/, {
+    error: "must start with a small letter and hold only small letters, digits and _",
+  });
 const point = z.tuple([finite, finite]);
 
 export const motorSchema = z.object({
@@ -49,10 +53,19 @@ export const wheelSchema = z.object({
   inertiaKgM2: positive,
   motor: name,
   /** Teeth pairs from the motor's output shaft to the wheel; each stage flips the direction. */
-  gears: z.array(z.object({ driverTeeth: positive, drivenTeeth: positive, efficiency: positive.max(1).default(0.95) })).default([]),
+  gears: z
+    .array(z.object({ driverTeeth: positive, drivenTeeth: positive, efficiency: positive.max(1).default(0.95) }))
+    .default([]),
 });
 
-const place = { name, port: z.string().default(""), xM: finite, yM: finite, zM: notNegative.default(0.02), aimRad: finite.default(0) };
+const place = {
+  name,
+  port: z.string().default(""),
+  xM: finite,
+  yM: finite,
+  zM: notNegative.default(0.02),
+  aimRad: finite.default(0),
+};
 
 export const sensorSchema = z.discriminatedUnion("kind", [
   z.object({

@@ -17,7 +17,11 @@ export class GyroSensor {
   private lastTrueRad: number;
   private ticks = 0;
 
-  constructor(private readonly truth: GyroTruth, startHeadingRad: number, private readonly chance: RandomStream | null) {
+  constructor(
+    private readonly truth: GyroTruth,
+    startHeadingRad: number,
+    private readonly chance: RandomStream | null,
+  ) {
     this.lastTrueRad = startHeadingRad;
   }
 

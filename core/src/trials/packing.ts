@@ -14,8 +14,21 @@ const LARGEST_UNPACKED = 64 * 1024 * 1024;
 const headerSchema = z.object({
   format: z.literal(TRACE_FORMAT),
   tickMs: z.number().positive(),
-  columns: z.array(z.object({ id: z.string(), quantity: z.string(), unit: z.string(), startTick: z.number().int(), everyTicks: z.number().int().positive(), length: z.number().int().nonnegative() })).max(256),
-  events: z.array(z.object({ tick: z.number().int(), kind: z.string(), stepId: z.string(), data: z.union([z.string(), z.number()]) })),
+  columns: z
+    .array(
+      z.object({
+        id: z.string(),
+        quantity: z.string(),
+        unit: z.string(),
+        startTick: z.number().int(),
+        everyTicks: z.number().int().positive(),
+        length: z.number().int().nonnegative(),
+      }),
+    )
+    .max(256),
+  events: z.array(
+    z.object({ tick: z.number().int(), kind: z.string(), stepId: z.string(), data: z.union([z.string(), z.number()]) }),
+  ),
 });
 
 /** UTF-8 bytes of a text, without TextEncoder (core has no platform). */

@@ -74,7 +74,12 @@ export class TraceRecorder {
   }
 
   finish(tickMs: number, events: readonly TraceEvent[]): Trace {
-    const columns = this.infos.map((info, i) => ({ ...info, startTick: 0, everyTicks: 1, values: (this.columns[i] as Float32Array).slice(0, this.count) }));
+    const columns = this.infos.map((info, i) => ({
+      ...info,
+      startTick: 0,
+      everyTicks: 1,
+      values: (this.columns[i] as Float32Array).slice(0, this.count),
+    }));
     return { tickMs, columns, events };
   }
 }

@@ -29,14 +29,20 @@ export function readQuantity(text: string, wanted: Dimension, fallbackUnit?: str
   const name = written ?? fallbackUnit;
   if (name === undefined) {
     if (sameDimension(wanted, findUnit("%")?.dimension ?? wanted)) {
-      return { ok: true, quantity: { value: Number(sign + digits), unit: "", digits: sign === "-" ? sign + digits : digits } };
+      return {
+        ok: true,
+        quantity: { value: Number(sign + digits), unit: "", digits: sign === "-" ? sign + digits : digits },
+      };
     }
     return { ok: false, message: `${digits} has no unit. ${example}.` };
   }
   const unit = findUnit(name);
   if (!unit) return { ok: false, message: `"${name}" is not a unit. ${example}.` };
   if (!sameDimension(unit.dimension, wanted)) {
-    return { ok: false, message: `${digits} ${name} is ${dimensionWords(unit.dimension)}; ${words} is wanted. ${example}.` };
+    return {
+      ok: false,
+      message: `${digits} ${name} is ${dimensionWords(unit.dimension)}; ${words} is wanted. ${example}.`,
+    };
   }
   const signed = sign === "-" ? `-${digits}` : digits;
   return { ok: true, quantity: { value: Number(signed) * unit.scale, unit: name, digits: signed } };

@@ -1,8 +1,20 @@
 // The units people write, and what one of each is in SI (metres, radians, seconds, volts, kilograms).
 import { PI, TAU } from "../math/trig.js";
 import {
-  ACCELERATION, ANGLE, type Dimension, FORCE, LENGTH, MASS, NUMBER, overDimension, sameDimension, SPEED, TIME,
-  TURN_ACCELERATION, TURN_RATE, VOLTAGE,
+  ACCELERATION,
+  ANGLE,
+  type Dimension,
+  FORCE,
+  LENGTH,
+  MASS,
+  NUMBER,
+  overDimension,
+  SPEED,
+  sameDimension,
+  TIME,
+  TURN_ACCELERATION,
+  TURN_RATE,
+  VOLTAGE,
 } from "./dimension.js";
 
 export interface Unit {
@@ -35,7 +47,9 @@ const SIMPLE: readonly Unit[] = [
 const BY_NAME = new Map(SIMPLE.map((unit) => [unit.name, unit]));
 
 /** Words that are units and so cannot be names. `turn` is a step's word and reads as a unit only after a number. */
-export const UNIT_WORDS: ReadonlySet<string> = new Set(SIMPLE.map((unit) => unit.name).filter((name) => name !== "turn"));
+export const UNIT_WORDS: ReadonlySet<string> = new Set(
+  SIMPLE.map((unit) => unit.name).filter((name) => name !== "turn"),
+);
 
 /**
  * A unit by its written name, composites included: `cm/s`, `cm/s/s`, `%/deg`.
@@ -58,8 +72,16 @@ export function findUnit(name: string): Unit | null {
 /** The unit an answer or a completion uses when the person has not chosen one. */
 export function defaultUnit(dimension: Dimension): string | null {
   const table: readonly (readonly [Dimension, string])[] = [
-    [LENGTH, "cm"], [ANGLE, "deg"], [TIME, "s"], [SPEED, "cm/s"], [TURN_RATE, "deg/s"], [ACCELERATION, "cm/s/s"],
-    [TURN_ACCELERATION, "deg/s/s"], [VOLTAGE, "V"], [MASS, "g"], [FORCE, "N"],
+    [LENGTH, "cm"],
+    [ANGLE, "deg"],
+    [TIME, "s"],
+    [SPEED, "cm/s"],
+    [TURN_RATE, "deg/s"],
+    [ACCELERATION, "cm/s/s"],
+    [TURN_ACCELERATION, "deg/s/s"],
+    [VOLTAGE, "V"],
+    [MASS, "g"],
+    [FORCE, "N"],
   ];
   return table.find(([known]) => sameDimension(known, dimension))?.[1] ?? null;
 }

@@ -22,7 +22,11 @@ describe("own transcendental functions against the engine's", () => {
     );
   });
   test("arc tangent of two arguments", () => {
-    fc.assert(fc.property(reals(10), reals(10), (y, x) => near(atan2(y, x), x === 0 && y === 0 ? 0 : Math.atan2(y + 0, x + 0), 1)));
+    fc.assert(
+      fc.property(reals(10), reals(10), (y, x) =>
+        near(atan2(y, x), x === 0 && y === 0 ? 0 : Math.atan2(y + 0, x + 0), 1),
+      ),
+    );
   });
   test("exponential and logarithm", () => {
     fc.assert(fc.property(reals(300), (x) => near(exp(x), Math.exp(x))));
@@ -37,7 +41,8 @@ test("core uses only the parts of Math that have the same bits everywhere", () =
   expect(files.length).toBeGreaterThan(20);
   for (const file of files) {
     const text = readFileSync(path.join(root, file), "utf8").replace(/\/\/.*|\/\*[\s\S]*?\*\//g, "");
-    for (const [, member = ""] of text.matchAll(/\bMath\.(\w+)/g)) expect(allowed, `${file} uses Math.${member}`).toContain(member);
+    for (const [, member = ""] of text.matchAll(/\bMath\.(\w+)/g))
+      expect(allowed, `${file} uses Math.${member}`).toContain(member);
     expect(text, `${file} reads a clock`).not.toMatch(/\bDate\b|performance\./);
   }
 });

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { GRAVITY, World } from "../../src/physics/index.js";
-import { drive, EFFICIENCY, GEAR, r1, rolling, run, setMode, STRONG, WEAK, WHEEL_RADIUS_M } from "./r1.js";
+import { GRAVITY, type World } from "../../src/physics/index.js";
+import { drive, EFFICIENCY, GEAR, r1, rolling, run, STRONG, setMode, WEAK, WHEEL_RADIUS_M } from "./r1.js";
 
 const R = WEAK.nominalVolts / WEAK.stallCurrentA;
 const KT = WEAK.stallTorqueNm / WEAK.stallCurrentA;
@@ -47,7 +47,10 @@ describe("straight driving against closed forms", () => {
   });
 
   test("locked wheels slide a distance set by friction and their share of the weight", () => {
-    for (const [height, share] of [[0, 1], [0.05, 1 / (1 + (0.6 * 0.05) / 0.09)]] as const) {
+    for (const [height, share] of [
+      [0, 1],
+      [0.05, 1 / (1 + (0.6 * 0.05) / 0.09)],
+    ] as const) {
       const world = r1({ coulombTorqueNm: 1, grip: 0.6, comHeightM: height });
       world.velocityX = 0.8;
       setMode(world, "brake");
@@ -111,18 +114,22 @@ describe("turning", () => {
 
   test("mirror images run as mirror images", () => {
     fc.assert(
-      fc.property(fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), (left, right) => {
-        const one = r1({ motor: STRONG, grip: 0.5 });
-        const other = r1({ motor: STRONG, grip: 0.5 });
-        drive(one, left, right);
-        drive(other, right, left);
-        run(one, 1);
-        run(other, 1);
-        // Gauss-Seidel visits left before right, so mirrors agree to solver tolerance, not to the bit.
-        expect(Math.abs(one.yM + other.yM)).toBeLessThan(2e-3);
-        expect(Math.abs(one.xM - other.xM)).toBeLessThan(2e-3);
-        expect(Math.abs(one.headingRad + other.headingRad)).toBeLessThan(5e-3);
-      }),
+      fc.property(
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        (left, right) => {
+          const one = r1({ motor: STRONG, grip: 0.5 });
+          const other = r1({ motor: STRONG, grip: 0.5 });
+          drive(one, left, right);
+          drive(other, right, left);
+          run(one, 1);
+          run(other, 1);
+          // Gauss-Seidel visits left before right, so mirrors agree to solver tolerance, not to the bit.
+          expect(Math.abs(one.yM + other.yM)).toBeLessThan(2e-3);
+          expect(Math.abs(one.xM - other.xM)).toBeLessThan(2e-3);
+          expect(Math.abs(one.headingRad + other.headingRad)).toBeLessThan(5e-3);
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -134,7 +141,10 @@ describe("motors and battery", () => {
     const kt = (sheet.stallTorqueNm + 4e-4) / sheet.stallCurrentA;
     const deadBand = (4e-4 * R) / (kt * 7.4);
     expect(deadBand).toBeCloseTo(0.1176, 4);
-    for (const [factor, moves] of [[0.99, false], [1.01, true]] as const) {
+    for (const [factor, moves] of [
+      [0.99, false],
+      [1.01, true],
+    ] as const) {
       const world = r1({ motor: sheet });
       drive(world, deadBand * factor, deadBand * factor);
       run(world, 1);
@@ -143,7 +153,11 @@ describe("motors and battery", () => {
   });
 
   test("two stalled motors pull the pack down to 6.367 V at 1.0326 A each", () => {
-    const world = r1({ motor: { ...WEAK, stallCurrentA: 1.2, stallTorqueNm: 0.012 }, coulombTorqueNm: 1, internalOhm: 0.5 });
+    const world = r1({
+      motor: { ...WEAK, stallCurrentA: 1.2, stallTorqueNm: 0.012 },
+      coulombTorqueNm: 1,
+      internalOhm: 0.5,
+    });
     drive(world, 1, 1);
     run(world, 0.1);
     expect(world.packVolts).toBeCloseTo(6.367, 3);
@@ -153,7 +167,9 @@ describe("motors and battery", () => {
   test("energy never grows without a motor", () => {
     fc.assert(
       fc.property(
-        fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -8, max: 8, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -8, max: 8, noNaN: true }),
         (vx, vy, rate) => {
           const world = r1({ grip: 0.6 });
           setMode(world, "coast");
@@ -174,7 +190,12 @@ describe("motors and battery", () => {
 });
 
 describe("walls", () => {
-  const wall = [[[0.5, -2], [0.5, 2]]] as const;
+  const wall = [
+    [
+      [0.5, -2],
+      [0.5, 2],
+    ],
+  ] as const;
 
   test("pressing on a wall with spinning wheels pushes with all the grip there is", () => {
     const world = r1({ motor: STRONG, grip: 0.8, segments: wall, comHeightM: 0 });

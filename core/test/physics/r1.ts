@@ -3,7 +3,12 @@
 import { deriveMotor, type MotorSheet, World, type WorldSpec } from "../../src/physics/index.js";
 
 export const WEAK: MotorSheet = {
-  nominalVolts: 7.4, freeSpeedRadS: 628.3, freeCurrentA: 0, stallTorqueNm: 0.003, stallCurrentA: 0.3, coulombTorqueNm: 0,
+  nominalVolts: 7.4,
+  freeSpeedRadS: 628.3,
+  freeCurrentA: 0,
+  stallTorqueNm: 0.003,
+  stallCurrentA: 0.3,
+  coulombTorqueNm: 0,
 };
 export const STRONG: MotorSheet = { ...WEAK, stallTorqueNm: 0.006, stallCurrentA: 0.6 };
 export const GEAR = 30;
@@ -47,7 +52,12 @@ export function r1(options: Options = {}): World {
     massKg: 1.2,
     inertiaKgM2: 0.012,
     comHeightM: options.comHeightM ?? 0.05,
-    outlineM: [[0.1, -0.06], [0.1, 0.06], [-0.08, 0.06], [-0.08, -0.06]],
+    outlineM: [
+      [0.1, -0.06],
+      [0.1, 0.06],
+      [-0.08, 0.06],
+      [-0.08, -0.06],
+    ],
     wallFriction: options.wallFriction ?? 0.25,
     wheels: [wheel(0.075), wheel(-0.075)],
     casters: [{ xM: 0.06, yM: 0, friction: 0 }],

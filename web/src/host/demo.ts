@@ -13,9 +13,14 @@ interface DemoFile {
 }
 
 async function demoFiles(folder: string): Promise<DemoFile[]> {
-  const endings = [[".robot.json", "robot"], [".field.json", "field"]] as const;
+  const endings = [
+    [".robot.json", "robot"],
+    [".field.json", "field"],
+  ] as const;
   const top = (await readdir(folder)).sort();
-  const documents = endings.flatMap(([ending, kind]) => top.filter((file) => file.endsWith(ending)).map((file) => ({ file, kind })));
+  const documents = endings.flatMap(([ending, kind]) =>
+    top.filter((file) => file.endsWith(ending)).map((file) => ({ file, kind })),
+  );
   const missions = (await readdir(path.join(folder, "missions"))).filter((file) => file.endsWith(".cairn")).sort();
   return [...documents, ...missions.map((file) => ({ file: path.join("missions", file), kind: "mission" as const }))];
 }
@@ -34,7 +39,12 @@ export async function loadDemo(folder: string): Promise<void> {
     const text = await readFile(path.join(folder, file), "utf8");
     const body: unknown = kind === "mission" ? null : JSON.parse(text);
     const name = kind === "mission" ? missionName(file) : String((body as { name?: unknown }).name ?? file);
-    const made = await createDocument(team, { kind, name, reason: "demo", content: { text: kind === "mission" ? text : null, body } });
+    const made = await createDocument(team, {
+      kind,
+      name,
+      reason: "demo",
+      content: { text: kind === "mission" ? text : null, body },
+    });
     if (!made.ok) logger.warn({ file, why: made.why }, "a demo document was not loaded");
   }
 }
@@ -42,7 +52,10 @@ export async function loadDemo(folder: string): Promise<void> {
 /** @returns false when this file was loaded before */
 async function markLoaded(team: string, file: string): Promise<boolean> {
   return inTransaction(async (db) => {
-    const marked = await db.query("insert into demo_load (team_id, file) values ($1, $2) on conflict on constraint demo_load_pkey do nothing", [team, file]);
+    const marked = await db.query(
+      "insert into demo_load (team_id, file) values ($1, $2) on conflict on constraint demo_load_pkey do nothing",
+      [team, file],
+    );
     return marked.rowCount === 1;
   });
 }

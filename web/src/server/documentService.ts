@@ -3,8 +3,19 @@ import { createHash } from "node:crypto";
 import { LONGEST_TEXT, readField, readRobot } from "@giddy-pebble/core";
 import { inTransaction, type Queryable } from "./database.js";
 import {
-  type Content, type DocumentKind, type DocumentRow, type DraftRow, findDocument, findDocumentByName, findDraft, findRevision, insertDocument, insertRevision,
-  lockDocument, type RevisionRow, writeDraft,
+  type Content,
+  type DocumentKind,
+  type DocumentRow,
+  type DraftRow,
+  findDocument,
+  findDocumentByName,
+  findDraft,
+  findRevision,
+  insertDocument,
+  insertRevision,
+  lockDocument,
+  type RevisionRow,
+  writeDraft,
 } from "./repositories/documents.js";
 
 /** No accounts yet: everything is written by the local person. */
@@ -28,7 +39,9 @@ export type Outcome<T> =
 function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
   if (kind === "mission") {
     if (content.text === null) return ["a mission is stored as text"];
-    return content.text.length > LONGEST_TEXT ? [`the mission has ${content.text.length} characters; at most ${LONGEST_TEXT} can be stored`] : [];
+    return content.text.length > LONGEST_TEXT
+      ? [`the mission has ${content.text.length} characters; at most ${LONGEST_TEXT} can be stored`]
+      : [];
   }
   if (content.body === null) return [`a ${kind} is stored as a JSON body`];
   const read = kind === "robot" ? readRobot(content.body) : kind === "field" ? readField(content.body) : null;
@@ -37,7 +50,9 @@ function contentProblems(kind: DocumentKind, content: Content): readonly string[
 }
 
 export function contentHash(content: Content): string {
-  return createHash("sha256").update(content.text ?? JSON.stringify(content.body)).digest("hex");
+  return createHash("sha256")
+    .update(content.text ?? JSON.stringify(content.body))
+    .digest("hex");
 }
 
 async function open(db: Queryable, team: string, document: DocumentRow): Promise<OpenDocument> {
@@ -65,7 +80,15 @@ export async function createDocument(team: string, creation: Creation): Promise<
   return inTransaction(async (db) => {
     if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
     const document = await insertDocument(db, team, kind, name);
-    await insertRevision(db, document.id, { ...content, number: 1, parent: null, name: null, reason, author: LOCAL_AUTHOR, contentHash: contentHash(content) });
+    await insertRevision(db, document.id, {
+      ...content,
+      number: 1,
+      parent: null,
+      name: null,
+      reason,
+      author: LOCAL_AUTHOR,
+      contentHash: contentHash(content),
+    });
     return { ok: true, value: await open(db, team, { ...document, head_revision: 1 }) };
   });
 }
@@ -86,10 +109,14 @@ export async function saveDraft(team: string, id: string, save: DraftSave): Prom
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
     const draft = await findDraft(db, team, id, LOCAL_AUTHOR);
     const stale = (draft?.version ?? 0) !== save.overVersion || save.baseRevision !== document.head_revision;
-    const same = draft !== null && contentHash(draft) === contentHash(save.content) && draft.base_revision === save.baseRevision;
+    const same =
+      draft !== null && contentHash(draft) === contentHash(save.content) && draft.base_revision === save.baseRevision;
     if (same) return { ok: true, value: draft };
     if (stale) return { ok: false, why: "stale", current: await open(db, team, document) };
-    return { ok: true, value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, save.content) };
+    return {
+      ok: true,
+      value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, save.content),
+    };
   });
 }
 
@@ -111,10 +138,20 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     const current = await open(db, team, document);
     const hash = contentHash(cut.content);
     const version = current.draft?.version ?? 0;
-    if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion) return { ok: true, value: current };
-    if (cut.baseRevision !== document.head_revision || version !== cut.overVersion) return { ok: false, why: "stale", current };
+    if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion)
+      return { ok: true, value: current };
+    if (cut.baseRevision !== document.head_revision || version !== cut.overVersion)
+      return { ok: false, why: "stale", current };
     const number = document.head_revision + 1;
-    await insertRevision(db, id, { ...cut.content, number, parent: document.head_revision, name: cut.name, reason: cut.reason, author: LOCAL_AUTHOR, contentHash: hash });
+    await insertRevision(db, id, {
+      ...cut.content,
+      number,
+      parent: document.head_revision,
+      name: cut.name,
+      reason: cut.reason,
+      author: LOCAL_AUTHOR,
+      contentHash: hash,
+    });
     await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, cut.content);
     return { ok: true, value: await open(db, team, { ...document, head_revision: number }) };
   });

@@ -17,13 +17,20 @@ export function problem(status: number, code: string, title: string, detail: str
 
 /** A request that cannot be read; thrown by the readers below and turned into problem details by `handle`. */
 export class BadRequest extends Error {
-  constructor(readonly status: number, readonly code: string, message: string) {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+  ) {
     super(message);
   }
 }
 
 function issuesWords(error: z.ZodError): string {
-  return error.issues.slice(0, 5).map((issue) => `${issue.path.join(".") || "body"}: ${issue.message}`).join("; ");
+  return error.issues
+    .slice(0, 5)
+    .map((issue) => `${issue.path.join(".") || "body"}: ${issue.message}`)
+    .join("; ");
 }
 
 export async function readBody<T>(request: Request, schema: z.ZodType<T>): Promise<T> {
@@ -31,9 +38,11 @@ export async function readBody<T>(request: Request, schema: z.ZodType<T>): Promi
     throw new BadRequest(415, "not-json", "Send the body as application/json.");
   }
   const declared = Number(request.headers.get("content-length") ?? 0);
-  if (declared > LARGEST_BODY) throw new BadRequest(413, "too-large", "The body is larger than 16 MB. Send less at once.");
+  if (declared > LARGEST_BODY)
+    throw new BadRequest(413, "too-large", "The body is larger than 16 MB. Send less at once.");
   const text = await request.text();
-  if (text.length > LARGEST_BODY) throw new BadRequest(413, "too-large", "The body is larger than 16 MB. Send less at once.");
+  if (text.length > LARGEST_BODY)
+    throw new BadRequest(413, "too-large", "The body is larger than 16 MB. Send less at once.");
   let value: unknown;
   try {
     value = JSON.parse(text);
@@ -41,13 +50,15 @@ export async function readBody<T>(request: Request, schema: z.ZodType<T>): Promi
     throw new BadRequest(400, "bad-json", "The body is not valid JSON.");
   }
   const parsed = schema.safeParse(value);
-  if (!parsed.success) throw new BadRequest(400, "bad-body", `The body is not as it should be: ${issuesWords(parsed.error)}.`);
+  if (!parsed.success)
+    throw new BadRequest(400, "bad-body", `The body is not as it should be: ${issuesWords(parsed.error)}.`);
   return parsed.data;
 }
 
 export function readQuery<T>(url: URL, schema: z.ZodType<T>): T {
   const parsed = schema.safeParse(Object.fromEntries(url.searchParams));
-  if (!parsed.success) throw new BadRequest(400, "bad-query", `The address's query is not as it should be: ${issuesWords(parsed.error)}.`);
+  if (!parsed.success)
+    throw new BadRequest(400, "bad-query", `The address's query is not as it should be: ${issuesWords(parsed.error)}.`);
   return parsed.data;
 }
 
@@ -60,7 +71,8 @@ export function readId(context: APIContext, name = "id"): string {
 /** The number in If-Match, for saves over a version; 428 without one. */
 export function readIfMatch(request: Request): number {
   const header = request.headers.get("if-match");
-  if (header === null) throw new BadRequest(428, "no-if-match", "Say in If-Match which version this is saved over (0 for none).");
+  if (header === null)
+    throw new BadRequest(428, "no-if-match", "Say in If-Match which version this is saved over (0 for none).");
   const match = /^"?(\d{1,9})"?$/.exec(header.trim());
   if (!match) throw new BadRequest(400, "bad-if-match", 'If-Match must hold a version number in quotes, such as "3".');
   return Number(match[1]);
@@ -72,9 +84,20 @@ export async function handle(context: APIContext, answer: (team: string) => Prom
     return await answer(await localTeam(pool()));
   } catch (error) {
     if (error instanceof BadRequest) return problem(error.status, error.code, "Not taken", error.message);
-    logger.error({ path: context.url.pathname, reason: error instanceof Error ? error.message : String(error) }, "an endpoint failed");
-    return problem(500, "failed", "The server failed", "Something went wrong on the server and nothing was changed. Try again; if it stays, start it again.");
+    logger.error(
+      { path: context.url.pathname, reason: error instanceof Error ? error.message : String(error) },
+      "an endpoint failed",
+    );
+    return problem(
+      500,
+      "failed",
+      "The server failed",
+      "Something went wrong on the server and nothing was changed. Try again; if it stays, start it again.",
+    );
   }
 }
 
-export const cursorQuery = z.object({ cursor: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(200).default(50) });
+export const cursorQuery = z.object({
+  cursor: z.string().max(200).optional(),
+  limit: z.coerce.number().int().min(1).max(200).default(50),
+});

@@ -9,12 +9,25 @@ export function answerOutcome<T>(outcome: Outcome<T>, good: (value: T) => Respon
     case "missing":
       return problem(404, "not-found", "Not found", "There is no such document. It may have been archived.");
     case "invalid":
-      return problem(422, "invalid-document", "Not saved", `Nothing was saved: ${outcome.problems.join("; ")}.`, { problems: outcome.problems });
-    case "name-taken":
-      return problem(409, "name-taken", "Name taken", `There is already one called "${outcome.name}". Choose another name.`);
-    case "stale":
-      return problem(409, "stale", "Changed elsewhere", "This was saved in another window since you opened it. Both versions are kept: choose how to go on.", {
-        current: openView(outcome.current),
+      return problem(422, "invalid-document", "Not saved", `Nothing was saved: ${outcome.problems.join("; ")}.`, {
+        problems: outcome.problems,
       });
+    case "name-taken":
+      return problem(
+        409,
+        "name-taken",
+        "Name taken",
+        `There is already one called "${outcome.name}". Choose another name.`,
+      );
+    case "stale":
+      return problem(
+        409,
+        "stale",
+        "Changed elsewhere",
+        "This was saved in another window since you opened it. Both versions are kept: choose how to go on.",
+        {
+          current: openView(outcome.current),
+        },
+      );
   }
 }

@@ -4,20 +4,47 @@ import type { DocumentRow, DraftRow, RevisionRow } from "./repositories/document
 import type { TrialRow } from "./repositories/trials.js";
 
 export function documentView(row: DocumentRow) {
-  return { id: row.id, kind: row.kind, name: row.name, headRevision: row.head_revision, createdAt: row.created_at.toISOString() };
+  return {
+    id: row.id,
+    kind: row.kind,
+    name: row.name,
+    headRevision: row.head_revision,
+    createdAt: row.created_at.toISOString(),
+  };
 }
 
 export function revisionView(row: RevisionRow) {
   const { id, number, parent, body, text, name, reason, author } = row;
-  return { id, number, parent, body: body ?? null, text, name, reason, author, contentHash: row.content_hash, createdAt: row.created_at.toISOString() };
+  return {
+    id,
+    number,
+    parent,
+    body: body ?? null,
+    text,
+    name,
+    reason,
+    author,
+    contentHash: row.content_hash,
+    createdAt: row.created_at.toISOString(),
+  };
 }
 
 export function draftView(row: DraftRow) {
-  return { baseRevision: row.base_revision, version: row.version, body: row.body ?? null, text: row.text, updatedAt: row.updated_at.toISOString() };
+  return {
+    baseRevision: row.base_revision,
+    version: row.version,
+    body: row.body ?? null,
+    text: row.text,
+    updatedAt: row.updated_at.toISOString(),
+  };
 }
 
 export function openView(open: OpenDocument) {
-  return { document: documentView(open.document), head: revisionView(open.head), draft: open.draft ? draftView(open.draft) : null };
+  return {
+    document: documentView(open.document),
+    head: revisionView(open.head),
+    draft: open.draft ? draftView(open.draft) : null,
+  };
 }
 
 export function trialView(row: TrialRow) {
@@ -33,7 +60,12 @@ export function trialView(row: TrialRow) {
     note: row.note,
     startedAt: row.started_at.toISOString(),
     coreVersion: row.core_version,
-    mission: { document: row.mission_document, name: row.mission_name, revision: row.mission_revision, number: row.mission_number },
+    mission: {
+      document: row.mission_document,
+      name: row.mission_name,
+      revision: row.mission_revision,
+      number: row.mission_number,
+    },
     robot: { name: row.robot_name, revision: row.robot_revision, number: row.robot_number },
     field: row.field_revision === null ? null : { name: row.field_name, revision: row.field_revision },
     summary: row.summary,

@@ -59,23 +59,46 @@ export async function listDocuments(db: Queryable, team: string, kind: DocumentK
 }
 
 export async function findDocument(db: Queryable, team: string, id: string): Promise<DocumentRow | null> {
-  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null`, [team, id]);
+  const found = await db.query(
+    `select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null`,
+    [team, id],
+  );
   return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
 }
 
 /** The same, holding the row until the transaction ends, so that numbers are given out one at a time. */
 export async function lockDocument(db: Queryable, team: string, id: string): Promise<DocumentRow | null> {
-  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null for update`, [team, id]);
+  const found = await db.query(
+    `select ${DOCUMENT} from document where team_id = $1 and id = $2 and archived_at is null for update`,
+    [team, id],
+  );
   return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
 }
 
-export async function findDocumentByName(db: Queryable, team: string, kind: DocumentKind, name: string): Promise<DocumentRow | null> {
-  const found = await db.query(`select ${DOCUMENT} from document where team_id = $1 and kind = $2 and name = $3 and archived_at is null`, [team, kind, name]);
+export async function findDocumentByName(
+  db: Queryable,
+  team: string,
+  kind: DocumentKind,
+  name: string,
+): Promise<DocumentRow | null> {
+  const found = await db.query(
+    `select ${DOCUMENT} from document where team_id = $1 and kind = $2 and name = $3 and archived_at is null`,
+    [team, kind, name],
+  );
   return found.rows[0] ? documentRow.parse(found.rows[0]) : null;
 }
 
-export async function insertDocument(db: Queryable, team: string, kind: DocumentKind, name: string): Promise<DocumentRow> {
-  const made = await db.query(`insert into document (team_id, kind, name) values ($1, $2, $3) returning ${DOCUMENT}`, [team, kind, name]);
+export async function insertDocument(
+  db: Queryable,
+  team: string,
+  kind: DocumentKind,
+  name: string,
+): Promise<DocumentRow> {
+  const made = await db.query(`insert into document (team_id, kind, name) values ($1, $2, $3) returning ${DOCUMENT}`, [
+    team,
+    kind,
+    name,
+  ]);
   return documentRow.parse(made.rows[0]);
 }
 
@@ -100,8 +123,15 @@ export async function insertRevision(db: Queryable, documentId: string, revision
   return revisionRow.parse(made.rows[0]);
 }
 
-export async function findRevision(db: Queryable, team: string, documentId: string, number: number): Promise<RevisionRow | null> {
-  const columns = REVISION.split(", ").map((column) => `r.${column}`).join(", ");
+export async function findRevision(
+  db: Queryable,
+  team: string,
+  documentId: string,
+  number: number,
+): Promise<RevisionRow | null> {
+  const columns = REVISION.split(", ")
+    .map((column) => `r.${column}`)
+    .join(", ");
   const found = await db.query(
     `select ${columns} from revision r join document d on d.id = r.document_id where d.team_id = $1 and r.document_id = $2 and r.number = $3`,
     [team, documentId, number],
@@ -110,14 +140,30 @@ export async function findRevision(db: Queryable, team: string, documentId: stri
 }
 
 /** Whether a revision with this id belongs to the team and to a document of this kind. */
-export async function ownsRevision(db: Queryable, team: string, kind: DocumentKind, revisionId: string): Promise<boolean> {
-  const found = await db.query("select 1 from revision r join document d on d.id = r.document_id where d.team_id = $1 and d.kind = $2 and r.id = $3", [team, kind, revisionId]);
+export async function ownsRevision(
+  db: Queryable,
+  team: string,
+  kind: DocumentKind,
+  revisionId: string,
+): Promise<boolean> {
+  const found = await db.query(
+    "select 1 from revision r join document d on d.id = r.document_id where d.team_id = $1 and d.kind = $2 and r.id = $3",
+    [team, kind, revisionId],
+  );
   return found.rowCount === 1;
 }
 
 /** Newest first; `before` is the number to go on from. */
-export async function listRevisions(db: Queryable, team: string, documentId: string, before: number | null, limit: number): Promise<RevisionRow[]> {
-  const columns = REVISION.split(", ").map((column) => `r.${column}`).join(", ");
+export async function listRevisions(
+  db: Queryable,
+  team: string,
+  documentId: string,
+  before: number | null,
+  limit: number,
+): Promise<RevisionRow[]> {
+  const columns = REVISION.split(", ")
+    .map((column) => `r.${column}`)
+    .join(", ");
   const found = await db.query(
     `select ${columns} from revision r join document d on d.id = r.document_id
      where d.team_id = $1 and r.document_id = $2 and ($3::int is null or r.number < $3) order by r.number desc limit $4`,
@@ -126,8 +172,15 @@ export async function listRevisions(db: Queryable, team: string, documentId: str
   return found.rows.map((row) => revisionRow.parse(row));
 }
 
-export async function findDraft(db: Queryable, team: string, documentId: string, author: string): Promise<DraftRow | null> {
-  const columns = DRAFT.split(", ").map((column) => `w.${column}`).join(", ");
+export async function findDraft(
+  db: Queryable,
+  team: string,
+  documentId: string,
+  author: string,
+): Promise<DraftRow | null> {
+  const columns = DRAFT.split(", ")
+    .map((column) => `w.${column}`)
+    .join(", ");
   const found = await db.query(
     `select ${columns} from draft w join document d on d.id = w.document_id where d.team_id = $1 and w.document_id = $2 and w.author = $3`,
     [team, documentId, author],
@@ -136,13 +189,27 @@ export async function findDraft(db: Queryable, team: string, documentId: string,
 }
 
 /** Writes the draft; the caller has compared versions under the document's lock. */
-export async function writeDraft(db: Queryable, documentId: string, author: string, baseRevision: number, version: number, content: Content): Promise<DraftRow> {
+export async function writeDraft(
+  db: Queryable,
+  documentId: string,
+  author: string,
+  baseRevision: number,
+  version: number,
+  content: Content,
+): Promise<DraftRow> {
   const written = await db.query(
     `insert into draft (document_id, author, base_revision, version, body, text) values ($1, $2, $3, $4, $5, $6)
      on conflict on constraint draft_pkey do update
        set base_revision = excluded.base_revision, version = excluded.version, body = excluded.body, text = excluded.text, updated_at = now()
      returning ${DRAFT}`,
-    [documentId, author, baseRevision, version, content.body === null ? null : JSON.stringify(content.body), content.text],
+    [
+      documentId,
+      author,
+      baseRevision,
+      version,
+      content.body === null ? null : JSON.stringify(content.body),
+      content.text,
+    ],
   );
   return draftRow.parse(written.rows[0]);
 }

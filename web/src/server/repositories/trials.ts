@@ -55,8 +55,19 @@ export async function insertTrial(db: Queryable, team: string, trial: NewTrial):
     `insert into trial (team_id, mission_revision, robot_revision, field_revision, core_version, source, seed, ideal, outcome, success, score, duration_ms, summary)
      values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) returning id`,
     [
-      team, trial.missionRevision, trial.robotRevision, trial.fieldRevision, trial.coreVersion, trial.source, trial.seed, trial.ideal, trial.outcome,
-      trial.success, trial.score, trial.durationMs, JSON.stringify(trial.summary),
+      team,
+      trial.missionRevision,
+      trial.robotRevision,
+      trial.fieldRevision,
+      trial.coreVersion,
+      trial.source,
+      trial.seed,
+      trial.ideal,
+      trial.outcome,
+      trial.success,
+      trial.score,
+      trial.durationMs,
+      JSON.stringify(trial.summary),
     ],
   );
   if (!made.rows[0]) throw new Error("the trial was not stored");
@@ -64,7 +75,11 @@ export async function insertTrial(db: Queryable, team: string, trial: NewTrial):
 }
 
 export async function insertTrace(db: Queryable, trialId: string, format: number, data: Uint8Array): Promise<void> {
-  await db.query("insert into trace (trial_id, format, data) values ($1, $2, $3)", [trialId, format, Buffer.from(data)]);
+  await db.query("insert into trace (trial_id, format, data) values ($1, $2, $3)", [
+    trialId,
+    format,
+    Buffer.from(data),
+  ]);
 }
 
 export interface TrialCursor {
@@ -73,7 +88,13 @@ export interface TrialCursor {
 }
 
 /** Newest first, from the cursor on. */
-export async function listTrials(db: Queryable, team: string, missionDocument: string | null, after: TrialCursor | null, limit: number): Promise<TrialRow[]> {
+export async function listTrials(
+  db: Queryable,
+  team: string,
+  missionDocument: string | null,
+  after: TrialCursor | null,
+  limit: number,
+): Promise<TrialRow[]> {
   const found = await db.query(
     `select ${COLUMNS} ${JOINS}
      where t.team_id = $1 and ($2::uuid is null or md.id = $2) and ($3::timestamptz is null or (t.started_at, t.id) < ($3, $4::uuid))
@@ -88,7 +109,11 @@ export async function findTrial(db: Queryable, team: string, id: string): Promis
   return found.rows[0] ? trialRow.parse(found.rows[0]) : null;
 }
 
-export async function findTrace(db: Queryable, team: string, trialId: string): Promise<{ format: number; data: Buffer } | null> {
+export async function findTrace(
+  db: Queryable,
+  team: string,
+  trialId: string,
+): Promise<{ format: number; data: Buffer } | null> {
   const found = await db.query<{ format: number; data: Buffer }>(
     "select c.format, c.data from trace c join trial t on t.id = c.trial_id where t.team_id = $1 and c.trial_id = $2",
     [team, trialId],

@@ -26,5 +26,7 @@ export const POST: APIRoute = (context) =>
   handle(context, async (team) => {
     const { kind, name, text, body: data, reason } = await readBody(context.request, body);
     const made = await createDocument(team, { kind, name, reason, content: { text, body: data ?? null } });
-    return answerOutcome(made, (open) => Response.json(openView(open), { status: 201, headers: { location: `/api/documents/${open.document.id}` } }));
+    return answerOutcome(made, (open) =>
+      Response.json(openView(open), { status: 201, headers: { location: `/api/documents/${open.document.id}` } }),
+    );
   });

@@ -28,7 +28,8 @@ function readCursor(cursor: string | undefined): TrialCursor | null {
   if (cursor === undefined) return null;
   const [time = "", id = ""] = cursor.split("_");
   const parsed = z.object({ startedAt: z.coerce.date(), id: z.uuid() }).safeParse({ startedAt: time, id });
-  if (!parsed.success) throw new BadRequest(400, "bad-cursor", "This cursor was not given out by the list. Start from its first page.");
+  if (!parsed.success)
+    throw new BadRequest(400, "bad-cursor", "This cursor was not given out by the list. Start from its first page.");
   return parsed.data;
 }
 
@@ -38,7 +39,10 @@ export const GET: APIRoute = (context) =>
     const rows = await listTrials(pool(), team, mission ?? null, readCursor(cursor), limit + 1);
     const page = rows.slice(0, limit);
     const last = page.at(-1);
-    return Response.json({ trials: page.map(trialView), next: rows.length > limit && last ? `${last.started_at.toISOString()}_${last.id}` : null });
+    return Response.json({
+      trials: page.map(trialView),
+      next: rows.length > limit && last ? `${last.started_at.toISOString()}_${last.id}` : null,
+    });
   });
 
 export const POST: APIRoute = (context) =>

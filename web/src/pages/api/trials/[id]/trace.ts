@@ -7,6 +7,10 @@ export const GET: APIRoute = (context) =>
   handle(context, async (team) => {
     const trace = await findTrace(pool(), team, readId(context));
     if (!trace) return problem(404, "not-found", "Not found", "This trial has no trace.");
-    const headers = { "content-type": "application/octet-stream", "x-trace-format": String(trace.format), "cache-control": "private, max-age=31536000, immutable" };
+    const headers = {
+      "content-type": "application/octet-stream",
+      "x-trace-format": String(trace.format),
+      "cache-control": "private, max-age=31536000, immutable",
+    };
     return new Response(new Uint8Array(trace.data), { headers });
   });

@@ -20,16 +20,28 @@ export const GET: APIRoute = (context) =>
     const id = readId(context);
     const { cursor, limit } = readQuery(context.url, cursorQuery);
     const before = z.coerce.number().int().positive().optional().catch(undefined).parse(cursor) ?? null;
-    if (!(await openDocument(pool(), team, id))) return problem(404, "not-found", "Not found", "There is no such document. It may have been archived.");
+    if (!(await openDocument(pool(), team, id)))
+      return problem(404, "not-found", "Not found", "There is no such document. It may have been archived.");
     const rows = await listRevisions(pool(), team, id, before, limit + 1);
     const page = rows.slice(0, limit);
-    return Response.json({ revisions: page.map(revisionView), next: rows.length > limit ? String(page.at(-1)?.number) : null });
+    return Response.json({
+      revisions: page.map(revisionView),
+      next: rows.length > limit ? String(page.at(-1)?.number) : null,
+    });
   });
 
 export const POST: APIRoute = (context) =>
   handle(context, async (team) => {
     const overVersion = readIfMatch(context.request);
     const { baseRevision, text, body: data, name, reason } = await readBody(context.request, body);
-    const cut = await cutRevision(team, readId(context), { baseRevision, overVersion, name, reason, content: { text, body: data ?? null } });
-    return answerOutcome(cut, (open) => Response.json(openView(open), { headers: { etag: `"${open.draft?.version ?? 0}"` } }));
+    const cut = await cutRevision(team, readId(context), {
+      baseRevision,
+      overVersion,
+      name,
+      reason,
+      content: { text, body: data ?? null },
+    });
+    return answerOutcome(cut, (open) =>
+      Response.json(openView(open), { headers: { etag: `"${open.draft?.version ?? 0}"` } }),
+    );
   });

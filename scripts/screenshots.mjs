@@ -1,0 +1,61 @@
+// npm run screenshots: one current picture of each main view, from the demo data, into docs/screenshots.
+// Expects a running Giddy Pebble with fresh demo data: GIDDY_URL, by default the one npm start prints.
+import { mkdtempSync, rmSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import puppeteer from "puppeteer-core";
+import { ensureChromium } from "./lib/chromium.mjs";
+
+const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
+const folder = process.env.GIDDY_PICTURES ?? path.join(root, "docs/screenshots");
+const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-pictures-"));
+const browser = await puppeteer.launch({
+  executablePath: ensureChromium(),
+  userDataDir: profile,
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+});
+
+/** @param {import("puppeteer-core").Page} page @param {string} name */
+async function shoot(page, name) {
+  await page.screenshot({ path: /** @type {`${string}.png`} */ (path.join(folder, `${name}.png`)) });
+  process.stdout.write(`${name}.png\n`);
+}
+
+try {
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  await page.goto(`${url}/mission`);
+  await page.waitForSelector(".row .took");
+  await page.evaluate(() => document.fonts.ready);
+  const rehearse = await page.waitForSelector("::-p-aria(Rehearse[role='button'])");
+  await rehearse?.click();
+  await page.waitForSelector("[data-value='0']");
+  const pause = await page.waitForSelector("::-p-aria(Pause)");
+  await page.waitForFunction(() => Number(/** @type {HTMLInputElement | null} */ (document.querySelector(".scrubber"))?.value) > 1200, {
+    timeout: 60_000,
+  });
+  await pause?.click();
+  const step = await page.$(".row[role=option]:nth-of-type(3)");
+  await step?.click();
+  await page.mouse.move(900, 30);
+  await shoot(page, "mission-steps");
+  await (await page.$("::-p-aria(Text[role='button'])"))?.click();
+  await page.waitForSelector(".cm-content");
+  await shoot(page, "mission-text");
+  await page.goto(`${url}/robot`);
+  await page.waitForSelector("main h1");
+  await shoot(page, "not-built-yet");
+} finally {
+  await browser.close();
+  rmSync(profile, { recursive: true, force: true });
+}

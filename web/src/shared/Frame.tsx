@@ -1,0 +1,107 @@
+// The frame of every page: brand, trail, robot.
+import Tooltip from "@mui/material/Tooltip";
+import { type ReactNode, useEffect, useState } from "react";
+import { api } from "./api.js";
+import { Pebble, type PebbleFill } from "./Pebble.js";
+import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
+
+interface Readiness {
+  readonly fill: "hollow" | "half" | "full";
+  readonly why: string;
+}
+
+const NOTHING: Readiness = { fill: "hollow", why: "Nothing here yet." };
+
+/** How ready each part is, from what the server has. */
+async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>> {
+  const [documents, trials] = await Promise.all([api.documents(), api.trials(undefined, 50)]);
+  if (!documents.ok) return {};
+  const has = (kind: string) => documents.value.documents.some((document) => document.kind === kind);
+  const runs = trials.ok ? trials.value.trials : [];
+  const worked = runs.some((trial) => trial.success);
+  return {
+    robot: has("robot") ? { fill: "half", why: "A robot is described; its wiring has not been checked." } : NOTHING,
+    field: has("field")
+      ? { fill: "half", why: "A field is drawn; nobody has checked it against the real table." }
+      : NOTHING,
+    mission: worked
+      ? { fill: "full", why: "A mission met its goal in a rehearsal." }
+      : has("mission")
+        ? { fill: "half", why: "A mission is written; no rehearsal has met its goal yet." }
+        : NOTHING,
+    trials:
+      runs.length > 0
+        ? {
+            fill: "half",
+            why: `${runs.length === 50 ? "50 or more" : runs.length} runs are kept; none from a real robot yet.`,
+          }
+        : NOTHING,
+  };
+}
+
+function Brand() {
+  return (
+    <a className="brand" href="/mission">
+      <svg width="22" height="20" viewBox="0 0 22 20" aria-hidden="true">
+        <ellipse cx="11" cy="15.500" rx="10.500" ry="4.200" fill="var(--ink)" />
+        <ellipse cx="11.500" cy="9.500" rx="7" ry="3.200" fill="var(--water)" />
+        <ellipse cx="10.500" cy="4.500" rx="4.500" ry="2.400" fill="var(--amber)" />
+      </svg>
+      Giddy Pebble
+    </a>
+  );
+}
+
+export function Frame({
+  current,
+  robot,
+  refresh = 0,
+  children,
+}: {
+  current: WorkplaceId;
+  robot?: string | null;
+  refresh?: number;
+  children: ReactNode;
+}) {
+  const [readiness, setReadiness] = useState<Partial<Record<WorkplaceId, Readiness>>>({});
+  // biome-ignore lint/correctness/useExhaustiveDependencies: refresh asks for a new look, it is not read
+  useEffect(() => {
+    let here = true;
+    void readReadiness().then((found) => here && setReadiness(found));
+    return () => {
+      here = false;
+    };
+  }, [refresh]);
+  return (
+    <div className="frame">
+      <header className="topbar">
+        <Brand />
+        <span className="team">Fellside</span>
+        <nav className="trail" aria-label="Workplaces">
+          <ol>
+            {WORKPLACES.map(({ id, title }) => {
+              const { fill, why } = readiness[id] ?? NOTHING;
+              return (
+                <li key={id}>
+                  <Tooltip title={why} describeChild>
+                    <a href={`/${id}`} aria-current={id === current ? "page" : undefined}>
+                      <Pebble fill={fill as PebbleFill} width={20} />
+                      {title}
+                    </a>
+                  </Tooltip>
+                </li>
+              );
+            })}
+          </ol>
+        </nav>
+        {robot && (
+          <span className="robotpill">
+            <span className="dot" aria-hidden="true" />
+            {robot} · not linked
+          </span>
+        )}
+      </header>
+      {children}
+    </div>
+  );
+}

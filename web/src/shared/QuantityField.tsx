@@ -1,0 +1,175 @@
+// A quantity edited where it stands: click or type, drag sideways, arrow keys by one digit, Shift by ten.
+// The unit is converted, never dropped; what cannot be read says why and stays as it was typed.
+import { findUnit, plainDigits, readQuantity, sameDimension } from "@giddy-pebble/core";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+
+interface Props {
+  /** As typed: "30". */
+  digits: string;
+  unit: string;
+  /** For screen readers: what the number is. */
+  label: string;
+  onChange(text: string, how: "typed" | "stepped"): void;
+}
+
+const PIXELS_PER_STEP = 6;
+
+/** One in the last written digit. */
+function lastDigit(digits: string): number {
+  const point = digits.indexOf(".");
+  return point === -1 ? 1 : 10 ** -(digits.length - point - 1);
+}
+
+function places(digits: string): number {
+  const point = digits.indexOf(".");
+  return point === -1 ? 0 : digits.length - point - 1;
+}
+
+function written(digits: string, unit: string): string {
+  return unit === "" ? digits : `${digits} ${unit}`;
+}
+
+export function QuantityField({ digits, unit, label, onChange }: Props) {
+  const [editing, setEditing] = useState<string | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const spin = useRef<HTMLSpanElement>(null);
+  const drag = useRef<{ x: number; start: number; moved: boolean } | null>(null);
+  const refocus = useRef(false);
+
+  useEffect(() => {
+    if (editing !== null && input.current && document.activeElement !== input.current) {
+      input.current.focus();
+      if (editing === written(digits, unit)) input.current.select();
+    }
+    if (editing === null && refocus.current) {
+      refocus.current = false;
+      spin.current?.focus();
+    }
+  }, [editing, digits, unit]);
+
+  const dimension = unit === "" ? null : (findUnit(unit)?.dimension ?? null);
+
+  const commit = (text: string, stay: boolean): void => {
+    const trimmed = text.trim();
+    if (trimmed === written(digits, unit) || trimmed === "") return close(stay);
+    const number = findUnit("%")?.dimension;
+    const wanted = dimension ?? number;
+    if (!wanted) return close(stay);
+    const read = readQuantity(trimmed, wanted, unit === "" ? undefined : unit);
+    if (!read.ok) return setTrouble(read.message);
+    const { quantity } = read;
+    close(stay);
+    onChange(written(quantity.digits, quantity.unit), "typed");
+  };
+
+  const close = (stay: boolean): void => {
+    refocus.current = stay;
+    setTrouble(null);
+    setEditing(null);
+  };
+
+  const step = (by: number): void => {
+    const size = lastDigit(digits);
+    const next = Number(digits) + by * size;
+    const lowest =
+      sameDimension(dimension ?? { length: 0, angle: 0, time: 0, voltage: 0, mass: 0 }, {
+        length: 0,
+        angle: 0,
+        time: 1,
+        voltage: 0,
+        mass: 0,
+      }) || unit === ""
+        ? 0
+        : Number.NEGATIVE_INFINITY;
+    const text = plainDigits(Math.max(lowest, next), places(digits));
+    if (text !== digits) onChange(written(text, unit), "stepped");
+  };
+
+  const keys = (event: KeyboardEvent): void => {
+    if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      if (event.altKey) return;
+      event.preventDefault();
+      event.stopPropagation();
+      step((event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 10 : 1));
+    } else if (event.key === "Enter" || event.key === "F2") {
+      event.preventDefault();
+      event.stopPropagation();
+      setEditing(written(digits, unit));
+    } else if (/^[0-9]$/.test(event.key) && !event.ctrlKey && !event.metaKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      setEditing(event.key);
+    }
+  };
+
+  const pointerDown = (event: PointerEvent): void => {
+    drag.current = { x: event.clientX, start: Number(digits), moved: false };
+    event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const pointerMove = (event: PointerEvent): void => {
+    const held = drag.current;
+    if (!held) return;
+    const steps = Math.trunc((event.clientX - held.x) / PIXELS_PER_STEP);
+    if (steps === 0 && !held.moved) return;
+    held.moved = true;
+    const text = plainDigits(held.start + steps * lastDigit(digits) * (event.shiftKey ? 10 : 1), places(digits));
+    if (text !== digits && (Number(text) >= 0 || held.start < 0)) onChange(written(text, unit), "stepped");
+  };
+  const pointerUp = (): void => {
+    const held = drag.current;
+    drag.current = null;
+    if (held && !held.moved) setEditing(written(digits, unit));
+  };
+
+  if (editing !== null) {
+    return (
+      <span>
+        <input
+          ref={input}
+          className="editor-in"
+          aria-label={label}
+          aria-invalid={trouble !== null}
+          size={Math.max(5, editing.length + 1)}
+          value={editing}
+          onChange={(event) => {
+            setEditing(event.target.value);
+            setTrouble(null);
+          }}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            if (event.key === "Enter") commit(editing, true);
+            if (event.key === "Escape") close(true);
+          }}
+          onBlur={() => commit(editing, false)}
+        />
+        {trouble && (
+          <span className="bubble" role="alert">
+            {" "}
+            {trouble}
+          </span>
+        )}
+      </span>
+    );
+  }
+  return (
+    <span
+      ref={spin}
+      className="field-q quantity"
+      role="spinbutton"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuenow={Number(digits)}
+      aria-valuetext={written(digits, unit)}
+      onKeyDown={keys}
+      onPointerDown={pointerDown}
+      onPointerMove={pointerMove}
+      onPointerUp={pointerUp}
+      onPointerCancel={() => {
+        drag.current = null;
+      }}
+    >
+      {written(digits, unit)}
+    </span>
+  );
+}

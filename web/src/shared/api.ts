@@ -1,0 +1,127 @@
+// Talking to the server: every answer is parsed, every failure is a value with a sentence.
+import { z } from "zod";
+
+const documentView = z.object({
+  id: z.uuid(),
+  kind: z.string(),
+  name: z.string(),
+  headRevision: z.number().int(),
+  createdAt: z.string(),
+});
+export type DocumentView = z.infer<typeof documentView>;
+
+const revisionView = z.object({
+  id: z.uuid(),
+  number: z.number().int(),
+  parent: z.number().int().nullable(),
+  body: z.unknown(),
+  text: z.string().nullable(),
+  name: z.string().nullable(),
+  reason: z.string(),
+  createdAt: z.string(),
+});
+export type RevisionView = z.infer<typeof revisionView>;
+
+const draftView = z.object({
+  baseRevision: z.number().int(),
+  version: z.number().int(),
+  body: z.unknown(),
+  text: z.string().nullable(),
+  updatedAt: z.string(),
+});
+export type DraftView = z.infer<typeof draftView>;
+
+const openView = z.object({ document: documentView, head: revisionView, draft: draftView.nullable() });
+export type OpenView = z.infer<typeof openView>;
+
+const trialView = z.object({
+  id: z.uuid(),
+  source: z.string(),
+  seed: z.number(),
+  outcome: z.string(),
+  success: z.boolean(),
+  score: z.number().nullable(),
+  durationMs: z.number(),
+  startedAt: z.string(),
+  mission: z.object({ document: z.uuid(), name: z.string(), revision: z.uuid(), number: z.number().int() }),
+  robot: z.object({ name: z.string(), number: z.number().int() }),
+  field: z.object({ name: z.string().nullable() }).nullable(),
+  summary: z.looseObject({}),
+});
+export type TrialView = z.infer<typeof trialView>;
+
+const problemView = z.object({ code: z.string(), detail: z.string(), current: openView.optional() });
+
+export type Answer<T> =
+  | { readonly ok: true; readonly value: T }
+  /** `code` is "unreachable" when the server did not answer at all. */
+  | { readonly ok: false; readonly code: string; readonly message: string; readonly current: OpenView | null };
+
+const UNREACHABLE = "The server does not answer. What you typed is kept on this computer and saved as soon as it does.";
+
+async function call<T>(path: string, schema: z.ZodType<T>, init: RequestInit = {}): Promise<Answer<T>> {
+  let response: Response;
+  try {
+    response = await fetch(path, { ...init, signal: AbortSignal.timeout(15_000) });
+  } catch {
+    return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
+  }
+  let data: unknown;
+  try {
+    data = await response.json();
+  } catch {
+    return {
+      ok: false,
+      code: "unreadable",
+      message: "The server's answer could not be read. Reload the page.",
+      current: null,
+    };
+  }
+  if (!response.ok) {
+    const problem = problemView.safeParse(data);
+    return problem.success
+      ? { ok: false, code: problem.data.code, message: problem.data.detail, current: problem.data.current ?? null }
+      : { ok: false, code: "failed", message: "The server failed. Try again.", current: null };
+  }
+  const parsed = schema.safeParse(data);
+  if (parsed.success) return { ok: true, value: parsed.data };
+  return {
+    ok: false,
+    code: "unreadable",
+    message: "The server's answer was not as expected. Reload the page.",
+    current: null,
+  };
+}
+
+function send(method: string, body: unknown, ifMatch?: number): RequestInit {
+  const headers: Record<string, string> = { "content-type": "application/json" };
+  if (ifMatch !== undefined) headers["if-match"] = `"${ifMatch}"`;
+  return { method, headers, body: JSON.stringify(body) };
+}
+
+export const api = {
+  documents: (kind?: string) =>
+    call(`/api/documents${kind ? `?kind=${kind}` : ""}`, z.object({ documents: z.array(documentView) })),
+  open: (id: string) => call(`/api/documents/${id}`, openView),
+  create: (kind: string, name: string, text: string, reason: string) =>
+    call("/api/documents", openView, send("POST", { kind, name, text, reason })),
+  saveDraft: (id: string, baseRevision: number, text: string, overVersion: number) =>
+    call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, text }, overVersion)),
+  cutRevision: (id: string, baseRevision: number, text: string, reason: string, overVersion: number) =>
+    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason }, overVersion)),
+  storeTrial: (trial: unknown) => call("/api/trials", z.object({ id: z.uuid() }), send("POST", trial)),
+  trials: (mission?: string, limit = 30) =>
+    call(
+      `/api/trials?limit=${limit}${mission ? `&mission=${mission}` : ""}`,
+      z.object({ trials: z.array(trialView), next: z.string().nullable() }),
+    ),
+  trace: async (id: string): Promise<Answer<Uint8Array>> => {
+    try {
+      const response = await fetch(`/api/trials/${id}/trace`);
+      if (!response.ok) return { ok: false, code: "not-found", message: "This run has no trace.", current: null };
+      return { ok: true, value: new Uint8Array(await response.arrayBuffer()) };
+    } catch {
+      return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
+    }
+  },
+};

@@ -1,0 +1,380 @@
+// Draws a field, robots and paths on a canvas. Sizes in metres go through the view; colours come from the page.
+import { type Field, type FieldShape, type Pose, type Robot, rimOutline } from "@giddy-pebble/core";
+import { type FieldView, scaleBarM } from "./fieldView.js";
+
+export type Colours = Readonly<Record<string, string>>;
+
+const NAMES = [
+  "paper",
+  "sheet",
+  "ink",
+  "quiet",
+  "hair",
+  "water",
+  "water-soft",
+  "amber",
+  "amber-soft",
+  "amber-ink",
+  "rust",
+  "moss",
+  "moss-soft",
+  "heather",
+  "stone",
+  "stone-ink",
+  "floor",
+  "mark",
+  "boulder",
+  "boulder-light",
+  "wall",
+];
+
+/** The page's colours, light or dark, as they are now. */
+export function readColours(): Colours {
+  const style = getComputedStyle(document.documentElement);
+  return Object.fromEntries(NAMES.map((name) => [name, style.getPropertyValue(`--${name}`).trim()]));
+}
+
+export interface Pen {
+  readonly context: CanvasRenderingContext2D;
+  readonly view: FieldView;
+  readonly colours: Colours;
+  readonly dark: boolean;
+}
+
+function tracePoints({ context, view }: Pen, points: Iterable<readonly [number, number]>, close: boolean): void {
+  context.beginPath();
+  for (const [x, y] of points) context.lineTo(view.originX + x * view.scale, view.originY - y * view.scale);
+  if (close) context.closePath();
+}
+
+function traceShape(pen: Pen, shape: FieldShape): void {
+  if (shape.kind === "polygon") return tracePoints(pen, shape.cornersM, true);
+  const { context, view } = pen;
+  context.beginPath();
+  context.ellipse(
+    view.originX + shape.centreM[0] * view.scale,
+    view.originY - shape.centreM[1] * view.scale,
+    shape.radiusXM * view.scale,
+    shape.radiusYM * view.scale,
+    0,
+    0,
+    2 * Math.PI,
+  );
+}
+
+/** Highest point and middle of a shape, for its label. */
+function labelPlace(shape: FieldShape): readonly [number, number] {
+  if (shape.kind === "ellipse") return [shape.centreM[0], shape.centreM[1] + shape.radiusYM];
+  const xs = shape.cornersM.map(([x]) => x);
+  return [(Math.min(...xs) + Math.max(...xs)) / 2, Math.max(...shape.cornersM.map(([, y]) => y))];
+}
+
+interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
+}
+
+/** Labels of one drawing: each takes the first of its wordings that touches no earlier label, or stays away. */
+export class Labels {
+  private readonly taken: Box[] = [];
+
+  put({ context, view, colours }: Pen, wordings: readonly string[], x: number, y: number, colour: string): void {
+    context.font = '500 11px "Lexend Variable", sans-serif';
+    context.textAlign = "center";
+    const px = view.originX + x * view.scale;
+    const py = view.originY - y * view.scale - 7;
+    for (const text of wordings) {
+      const half = context.measureText(text).width / 2 + 3;
+      const box = { left: px - half, top: py - 11, right: px + half, bottom: py + 4 };
+      if (
+        this.taken.some(
+          (other) =>
+            box.left < other.right && box.right > other.left && box.top < other.bottom && box.bottom > other.top,
+        )
+      )
+        continue;
+      this.taken.push(box);
+      context.lineWidth = 3;
+      context.strokeStyle = colours.floor ?? "";
+      context.strokeText(text, px, py);
+      context.fillStyle = colour;
+      context.fillText(text, px, py);
+      return;
+    }
+  }
+}
+
+export function drawFloor(pen: Pen, field: Field): void {
+  const { context, colours, view, dark } = pen;
+  const outline = rimOutline(field.size);
+  tracePoints(pen, outline, true);
+  context.fillStyle = dark ? (colours.floor ?? "") : field.surface.colour;
+  context.fill();
+  context.save();
+  context.clip();
+  for (const mark of field.marks) {
+    context.lineCap = "butt";
+    context.lineJoin = "round";
+    if (mark.kind === "line") {
+      tracePoints(pen, mark.pointsM, false);
+      context.strokeStyle = dark ? (colours.mark ?? "") : mark.colour;
+      context.lineWidth = mark.widthM * view.scale;
+      context.stroke();
+    } else {
+      traceShape(pen, mark.shape);
+      context.fillStyle = mark.colour;
+      context.fill();
+    }
+  }
+  context.restore();
+  tracePoints(pen, outline, true);
+  context.lineWidth = field.edge === "rim" ? 2.5 : 1;
+  context.setLineDash(field.edge === "rim" ? [] : [6, 6]);
+  context.strokeStyle = colours.wall ?? "";
+  context.stroke();
+  context.setLineDash([]);
+}
+
+export function drawZones(pen: Pen, field: Field, labels: Labels): void {
+  const { context, colours } = pen;
+  for (const zone of field.zones) {
+    const colour = (zone.counts === "robot" ? colours.moss : colours["amber-ink"]) ?? "";
+    traceShape(pen, zone.shape);
+    context.globalAlpha = 0.13;
+    context.fillStyle = colour;
+    if (zone.counts === "robot") context.fill();
+    context.globalAlpha = 1;
+    context.strokeStyle = colour;
+    context.lineWidth = 1.5;
+    context.stroke();
+    const [x, y] = labelPlace(zone.shape);
+    const short = zone.name.split(" ")[0] ?? zone.name;
+    labels.put(
+      pen,
+      zone.points === 0 ? [zone.name, short] : [`${zone.name}, ${zone.points} points`, zone.name, short],
+      x,
+      y,
+      colour,
+    );
+  }
+}
+
+export function drawThings(pen: Pen, field: Field, labels: Labels): void {
+  const { context, colours, view } = pen;
+  for (const { xM, yM, radiusM } of field.boulders) {
+    const x = view.originX + xM * view.scale;
+    const y = view.originY - yM * view.scale;
+    const r = radiusM * view.scale;
+    context.beginPath();
+    context.arc(x, y, r, 0, 2 * Math.PI);
+    context.fillStyle = colours.boulder ?? "";
+    context.fill();
+    context.strokeStyle = colours.wall ?? "";
+    context.lineWidth = 1.5;
+    context.stroke();
+    context.beginPath();
+    context.arc(x - r * 0.25, y - r * 0.25, r * 0.5, 0, 2 * Math.PI);
+    context.fillStyle = colours["boulder-light"] ?? "";
+    context.fill();
+  }
+  for (const wall of field.walls) {
+    tracePoints(pen, [wall.fromM, wall.toM], false);
+    context.lineWidth = Math.max(4, 0.012 * view.scale);
+    context.lineCap = "round";
+    context.strokeStyle = (wall.name === undefined ? colours.wall : colours.heather) ?? "";
+    context.stroke();
+    if (wall.name)
+      labels.put(
+        pen,
+        [wall.name, wall.name.split(/[ ,]/)[0] ?? wall.name],
+        (wall.fromM[0] + wall.toM[0]) / 2,
+        Math.max(wall.fromM[1], wall.toM[1]),
+        colours.heather ?? "",
+      );
+  }
+  for (const load of field.loads) {
+    const [w, h] = load.sizeM;
+    context.save();
+    context.translate(view.originX + load.xM * view.scale, view.originY - load.yM * view.scale);
+    context.rotate(-load.headingRad);
+    context.beginPath();
+    if (load.shape === "disc") context.arc(0, 0, (w / 2) * view.scale, 0, 2 * Math.PI);
+    else context.rect((-w / 2) * view.scale, (-h / 2) * view.scale, w * view.scale, h * view.scale);
+    context.fillStyle = load.colour;
+    context.fill();
+    context.strokeStyle = colours["amber-ink"] ?? "";
+    context.lineWidth = 1.5;
+    context.stroke();
+    context.restore();
+  }
+}
+
+/** Begin places the mission does not use are small flags; the used one is a dashed ring. */
+export function drawBegin(pen: Pen, begin: { xM: number; yM: number; name: string }, labels: Labels | null): void {
+  const { context, view, colours } = pen;
+  context.beginPath();
+  context.arc(
+    view.originX + begin.xM * view.scale,
+    view.originY - begin.yM * view.scale,
+    0.125 * view.scale,
+    0,
+    2 * Math.PI,
+  );
+  context.setLineDash([5, 4]);
+  context.lineWidth = 1.5;
+  context.strokeStyle = colours.water ?? "";
+  context.stroke();
+  context.setLineDash([]);
+  labels?.put(pen, [begin.name], begin.xM, begin.yM + 0.125, colours.water ?? "");
+}
+
+export interface PathStyle {
+  readonly colour: string;
+  readonly widthPx: number;
+  readonly dash: readonly number[];
+  readonly halo: string | null;
+  readonly alpha: number;
+}
+
+/** A stretch of a path, ticks from..to. */
+export function drawPath(
+  { context, view }: Pen,
+  xs: Float32Array,
+  ys: Float32Array,
+  from: number,
+  to: number,
+  style: PathStyle,
+): void {
+  if (to - from < 1) return;
+  context.beginPath();
+  const every = Math.max(1, Math.floor((to - from) / 4000));
+  for (let i = from; i < to; i += every)
+    context.lineTo(view.originX + (xs[i] ?? 0) * view.scale, view.originY - (ys[i] ?? 0) * view.scale);
+  const last = Math.min(to, xs.length) - 1;
+  context.lineTo(view.originX + (xs[last] ?? 0) * view.scale, view.originY - (ys[last] ?? 0) * view.scale);
+  context.lineCap = "round";
+  context.lineJoin = "round";
+  context.globalAlpha = style.alpha;
+  if (style.halo) {
+    context.strokeStyle = style.halo;
+    context.lineWidth = style.widthPx + 3;
+    context.stroke();
+  }
+  context.setLineDash([...style.dash]);
+  context.strokeStyle = style.colour;
+  context.lineWidth = style.widthPx;
+  context.stroke();
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+}
+
+/** The robot from above, to scale: outline, wheels, caster, sensors, and an arrow forward. */
+export function drawRobot(pen: Pen, robot: Robot, pose: Pose, ghost: boolean): void {
+  const { context, view, colours } = pen;
+  const m = view.scale;
+  context.save();
+  context.translate(view.originX + pose.xM * m, view.originY - pose.yM * m);
+  context.rotate(-pose.headingRad);
+  context.globalAlpha = ghost ? 0.4 : 1;
+  context.lineWidth = 1.5;
+  for (const wheel of robot.wheels) {
+    context.beginPath();
+    context.roundRect(
+      (wheel.xM - wheel.diameterM / 2) * m,
+      (-wheel.yM - wheel.widthM / 2) * m,
+      wheel.diameterM * m,
+      wheel.widthM * m,
+      3,
+    );
+    context.fillStyle = colours.ink ?? "";
+    context.fill();
+  }
+  context.beginPath();
+  for (const [x, y] of robot.chassis.outlineM) context.lineTo(x * m, -y * m);
+  context.closePath();
+  context.fillStyle = colours.sheet ?? "";
+  context.fill();
+  context.strokeStyle = colours.ink ?? "";
+  context.stroke();
+  drawFittings(context, robot, m, colours);
+  context.restore();
+  context.globalAlpha = 1;
+}
+
+function drawFittings(context: CanvasRenderingContext2D, robot: Robot, m: number, colours: Colours): void {
+  const spot = (x: number, y: number, r: number, colour: string) => {
+    context.beginPath();
+    context.arc(x * m, -y * m, Math.max(1.5, r * m), 0, 2 * Math.PI);
+    context.fillStyle = colour;
+    context.fill();
+  };
+  spot(robot.support.xM, robot.support.yM, 0.008, colours.boulder ?? "");
+  for (const sensor of robot.sensors) {
+    if (sensor.kind === "bumper") {
+      context.beginPath();
+      context.moveTo(sensor.xM * m, (-sensor.widthM / 2) * m);
+      context.lineTo(sensor.xM * m, (sensor.widthM / 2) * m);
+      context.strokeStyle = colours.heather ?? "";
+      context.lineWidth = Math.max(2, 0.006 * m);
+      context.stroke();
+    } else if (sensor.kind === "floor") {
+      spot(sensor.xM, sensor.yM + 0.009, 0.004, colours.moss ?? "");
+      spot(sensor.xM, sensor.yM - 0.009, 0.004, colours.moss ?? "");
+    } else if (sensor.kind === "eye") spot(sensor.xM, sensor.yM, 0.009, colours.amber ?? "");
+  }
+  context.beginPath();
+  context.moveTo(0.03 * m, 0);
+  context.lineTo(-0.005 * m, 0.016 * m);
+  context.lineTo(-0.005 * m, -0.016 * m);
+  context.closePath();
+  context.fillStyle = colours.water ?? "";
+  context.fill();
+}
+
+/** A numbered pebble beside the path. */
+export function drawPebble(
+  { context, view, colours }: Pen,
+  text: string,
+  x: number,
+  y: number,
+  state: "planned" | "running" | "trouble",
+): void {
+  const px = view.originX + x * view.scale + 9;
+  const py = view.originY - y * view.scale - 13;
+  context.beginPath();
+  context.ellipse(px, py, text.length > 2 ? 12 : 10, 7.5, -0.06, 0, 2 * Math.PI);
+  context.fillStyle = (state === "trouble" ? colours.rust : state === "running" ? colours.ink : colours.water) ?? "";
+  context.fill();
+  context.lineWidth = 2;
+  context.strokeStyle = colours.sheet ?? "";
+  context.stroke();
+  context.fillStyle = colours.sheet ?? "";
+  context.font = '650 9px "Lexend Variable", sans-serif';
+  context.textAlign = "center";
+  context.fillText(text, px, py + 3.2);
+}
+
+export function drawScaleBar({ context, view, colours }: Pen, widthPx: number, heightPx: number): void {
+  const metres = scaleBarM(view);
+  const length = metres * view.scale;
+  const x = widthPx - 18 - length;
+  const y = heightPx - 16;
+  context.strokeStyle = colours.ink ?? "";
+  context.lineWidth = 1.5;
+  context.beginPath();
+  context.moveTo(x, y - 4);
+  context.lineTo(x, y);
+  context.lineTo(x + length, y);
+  context.lineTo(x + length, y - 4);
+  context.stroke();
+  context.fillStyle = colours.ink ?? "";
+  context.font = '500 11px "JetBrains Mono Variable", monospace';
+  context.textAlign = "center";
+  context.fillText(
+    metres >= 1 ? `${metres} m` : metres >= 0.01 ? `${Math.round(metres * 100)} cm` : `${Math.round(metres * 1000)} mm`,
+    x + length / 2,
+    y - 7,
+  );
+}

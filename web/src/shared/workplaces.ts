@@ -1,0 +1,41 @@
+// The seven workplaces, in the order people need them; those not built say in one sentence what will be there.
+export const WORKPLACES = [
+  {
+    id: "robot",
+    title: "Robot",
+    later:
+      "Here you will draw your robot to scale, choose gears, motors, sensors and wiring, and see what each choice means for speed and push.",
+  },
+  {
+    id: "calibrate",
+    title: "Calibrate",
+    later:
+      "Here you will measure wheel size, straightness, turning width and gyro with a few short drives, each result with its ± and what it is worth.",
+  },
+  {
+    id: "field",
+    title: "Field",
+    later:
+      "Here you will draw the table or floor your robot drives on, or read it from an SVG drawing; until then missions use the Fellside table or an open floor.",
+  },
+  { id: "mission", title: "Mission", later: null },
+  {
+    id: "drive",
+    title: "Drive",
+    later: "Here you will drive the robot by gamepad, keyboard or touch, and keep a drive as steps.",
+  },
+  {
+    id: "trials",
+    title: "Trials",
+    later:
+      "Here you will compare every run you kept; until then, the runs of a mission are listed under Kept runs in its Mission workplace.",
+  },
+  {
+    id: "notebook",
+    title: "Notebook",
+    later:
+      "Here a printable account of robot, calibrations, missions and decisions will write itself for judges and for next year's team.",
+  },
+] as const;
+
+export type WorkplaceId = (typeof WORKPLACES)[number]["id"];

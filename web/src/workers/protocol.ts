@@ -1,0 +1,38 @@
+// Messages between the page and the rehearsal worker; parsed with Zod on both sides.
+import { z } from "zod";
+
+/** Start a rehearsal; a newer generation makes the older stop at its next slice. */
+export const workerRequest = z.discriminatedUnion("type", [
+  z.object({
+    type: z.literal("rehearse"),
+    generation: z.number().int(),
+    text: z.string(),
+    robot: z.unknown(),
+    field: z.unknown(),
+    seed: z.number().int(),
+    ideal: z.boolean(),
+  }),
+  z.object({ type: z.literal("stop"), generation: z.number().int() }),
+]);
+export type WorkerRequest = z.infer<typeof workerRequest>;
+
+const float32 = z.custom<Float32Array>((value) => value instanceof Float32Array);
+
+export const workerReply = z.discriminatedUnion("type", [
+  /** Alive and at work; sent with every slice. Columns hold the rows since `from`. */
+  z.object({
+    type: z.literal("rows"),
+    generation: z.number().int(),
+    from: z.number().int(),
+    columns: z.array(float32),
+  }),
+  z.object({
+    type: z.literal("done"),
+    generation: z.number().int(),
+    summary: z.looseObject({}),
+    trace: z.looseObject({}),
+    elapsedMs: z.number(),
+  }),
+  z.object({ type: z.literal("refused"), generation: z.number().int(), reason: z.string() }),
+]);
+export type WorkerReply = z.infer<typeof workerReply>;

@@ -1,0 +1,68 @@
+// A thin shell around core's Rehearsal: runs it in slices, sends rows as they come, obeys newer requests.
+import { type PreparedMission, prepareMission, Rehearsal, readField, readRobot } from "@giddy-pebble/core";
+import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.js";
+
+const SLICE_MS = 8;
+/** Ticks between looks at the clock. */
+const CHUNK_TICKS = 50;
+
+let newest = 0;
+const channel = new MessageChannel();
+let resume: (() => void) | null = null;
+channel.port1.onmessage = () => resume?.();
+
+/** Lets waiting messages in, without the 4 ms a nested timer costs. */
+function breathe(): Promise<void> {
+  return new Promise((resolve) => {
+    resume = resolve;
+    channel.port2.postMessage(null);
+  });
+}
+
+function reply(message: WorkerReply, transfer: Transferable[] = []): void {
+  self.postMessage(message, { transfer });
+}
+
+function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): PreparedMission | string {
+  const robot = readRobot(request.robot);
+  if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
+  const field = readField(request.field);
+  if (!field.ok) return `The field document cannot be used: ${field.problems.join("; ")}.`;
+  const prepared = prepareMission(request.text, robot.document, field.document);
+  return prepared.program ? prepared : "The mission has problems to mend first.";
+}
+
+async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promise<void> {
+  const { generation } = request;
+  const begun = performance.now();
+  const prepared = prepare(request);
+  if (typeof prepared === "string") return reply({ type: "refused", generation, reason: prepared });
+  const rehearsal = new Rehearsal(prepared, { seed: request.seed, ideal: request.ideal });
+  let sent = 0;
+  while (!rehearsal.done) {
+    const sliceEnd = performance.now() + SLICE_MS;
+    while (!rehearsal.advance(CHUNK_TICKS) && performance.now() < sliceEnd);
+    const columns = rehearsal.recorder.since(sent);
+    reply(
+      { type: "rows", generation, from: sent, columns },
+      columns.map((column) => column.buffer as ArrayBuffer),
+    );
+    sent = rehearsal.recorder.count;
+    await breathe();
+    if (newest !== generation) return;
+  }
+  const { summary, trace } = rehearsal.result();
+  reply({
+    type: "done",
+    generation,
+    summary: { ...summary },
+    trace: { ...trace },
+    elapsedMs: performance.now() - begun,
+  });
+}
+
+self.onmessage = (event: MessageEvent<unknown>) => {
+  const request = workerRequest.parse(event.data);
+  newest = request.generation;
+  if (request.type === "rehearse") void run(request);
+};

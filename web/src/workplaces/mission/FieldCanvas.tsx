@@ -1,0 +1,258 @@
+// The field: drawn in one effect with clean-up; frames go through refs. Pan by dragging, zoom by wheel or
+// buttons; hovering the path lights its step, clicking selects it.
+import { beginOf, type StepSummary } from "@giddy-pebble/core";
+import { type PointerEvent, useEffect, useRef } from "react";
+import {
+  drawBegin,
+  drawFloor,
+  drawPath,
+  drawPebble,
+  drawRobot,
+  drawScaleBar,
+  drawThings,
+  drawZones,
+  Labels,
+  type PathStyle,
+  type Pen,
+  readColours,
+} from "../../shared/drawField.js";
+import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
+import { type MissionState, type Path, playhead, selectedLine, selectLine, shownPath, useMission } from "./store.js";
+
+const TICK_MS = 10;
+
+/** Steps of the main line whose end gets a pebble: the last pass of each top-level step that took time. */
+function pebbles(steps: readonly StepSummary[]): StepSummary[] {
+  const last = new Map<string, StepSummary>();
+  for (const step of steps) {
+    const top = /^\d+/.exec(step.step)?.[0];
+    if (top && step.endMs > step.startMs) last.set(top, step);
+  }
+  return [...last.values()];
+}
+
+function stepAtTick(steps: readonly StepSummary[], tick: number): StepSummary | null {
+  const ms = tick * TICK_MS;
+  return steps.find((step) => step.endMs > step.startMs && ms >= step.startMs && ms < step.endMs) ?? null;
+}
+
+function highlight(pen: Pen, path: Path, line: number, colour: string): void {
+  for (const step of path.summary?.steps ?? []) {
+    if (step.line - 1 !== line || step.endMs <= step.startMs) continue;
+    const style: PathStyle = { colour, widthPx: 8, dash: [], halo: null, alpha: 0.4 };
+    drawPath(pen, path.x, path.y, step.startMs / TICK_MS, step.endMs / TICK_MS + 1, style);
+  }
+}
+
+function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
+  const { context, colours } = pen;
+  const { field, robot, planned, run, hoverLine, mission } = state;
+  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+  if (!field) return;
+  drawFloor(pen, field.document);
+  const labels = new Labels();
+  drawZones(pen, field.document, labels);
+  drawThings(pen, field.document, labels);
+  const begin = beginOf(mission, field.document);
+  drawBegin(pen, begin, field.document.zones.some((zone) => zone.name === begin.name) ? null : labels);
+  if (robot) drawRobot(pen, robot.document, begin, true);
+  const selected = selectedLine(state);
+  const lit = hoverLine ?? selected;
+  const main = planned ?? run?.path;
+  if (main && lit !== null) highlight(pen, main, lit, colours.amber ?? "");
+  if (planned) {
+    const style: PathStyle = {
+      colour: colours.water ?? "",
+      widthPx: 2.5,
+      dash: [],
+      halo: colours.sheet ?? "",
+      alpha: state.plannedStale ? 0.35 : 1,
+    };
+    drawPath(pen, planned.x, planned.y, 0, planned.x.length, style);
+  }
+  if (run) {
+    const style: PathStyle = { colour: colours.heather ?? "", widthPx: 2, dash: [2, 5], halo: null, alpha: 1 };
+    drawPath(pen, run.path.x, run.path.y, 0, run.path.x.length, style);
+  }
+  const shown = shownPath(state);
+  const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
+  for (const step of pebbles(planned?.summary?.steps ?? [])) {
+    const top = /^\d+/.exec(step.step)?.[0] ?? "";
+    const i = Math.min((planned?.x.length ?? 1) - 1, Math.round(step.endMs / TICK_MS));
+    const trouble = step.endedBy === "bound" || step.endedBy === "limit";
+    const running = now?.step.startsWith(top) && /^\D|^$/.test(now.step.slice(top.length));
+    drawPebble(pen, top, planned?.x[i] ?? 0, planned?.y[i] ?? 0, trouble ? "trouble" : running ? "running" : "planned");
+  }
+  if (robot && shown && shown.x.length > 0) {
+    const i = Math.max(0, Math.min(shown.x.length - 1, Math.floor(playhead.tick)));
+    drawRobot(
+      pen,
+      robot.document,
+      { xM: shown.x[i] ?? 0, yM: shown.y[i] ?? 0, headingRad: shown.heading[i] ?? 0 },
+      false,
+    );
+  }
+  drawScaleBar(pen, canvas.clientWidth, canvas.clientHeight);
+}
+
+export function FieldCanvas() {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const view = useRef<FieldView | null>(null);
+  const redraw = useRef<() => void>(() => {});
+  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+  const field = useMission((state) => state.field);
+  const fieldKey = field ? `${field.document.name}/${field.document.size.widthM}×${field.document.size.heightM}` : "";
+
+  useEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext("2d");
+    if (!element || !context || fieldKey === "") return;
+    view.current = null;
+    let frame = 0;
+    let colours = readColours();
+    const scheme = window.matchMedia("(prefers-color-scheme: dark)");
+    const paint = () => {
+      frame = 0;
+      const state = useMission.getState();
+      const ratio = window.devicePixelRatio || 1;
+      const width = Math.round(element.clientWidth * ratio);
+      const height = Math.round(element.clientHeight * ratio);
+      if (element.width !== width || element.height !== height) {
+        element.width = width;
+        element.height = height;
+        view.current = null;
+      }
+      if (!state.field) return;
+      view.current ??= fitField(element.clientWidth, element.clientHeight, state.field.document.size);
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      draw(element, { context, view: view.current, colours, dark: scheme.matches }, state);
+    };
+    const ask = () => {
+      if (frame === 0) frame = requestAnimationFrame(paint);
+    };
+    redraw.current = ask;
+    const recolour = () => {
+      colours = readColours();
+      ask();
+    };
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      if (!view.current) return;
+      view.current = zoomAt(view.current, event.offsetX, event.offsetY, Math.exp(-event.deltaY * 0.0015));
+      ask();
+    };
+    const observer = new ResizeObserver(ask);
+    observer.observe(element);
+    element.addEventListener("wheel", wheel, { passive: false });
+    scheme.addEventListener("change", recolour);
+    playhead.listeners.add(ask);
+    const unsubscribe = useMission.subscribe(ask);
+    void document.fonts.ready.then(ask);
+    ask();
+    return () => {
+      cancelAnimationFrame(frame);
+      observer.disconnect();
+      element.removeEventListener("wheel", wheel);
+      scheme.removeEventListener("change", recolour);
+      playhead.listeners.delete(ask);
+      unsubscribe();
+    };
+  }, [fieldKey]);
+
+  const lineAt = (x: number, y: number): number | null => {
+    const state = useMission.getState();
+    const path = state.planned;
+    if (!path || !view.current) return null;
+    const tick = nearestOnPath(view.current, path.x, path.y, x, y, 9);
+    const step = tick === null ? null : stepAtTick(path.summary?.steps ?? [], tick);
+    return step ? step.line - 1 : null;
+  };
+
+  const move = (event: PointerEvent<HTMLCanvasElement>) => {
+    const { offsetX, offsetY } = event.nativeEvent;
+    const held = drag.current;
+    if (!held) {
+      const line = lineAt(offsetX, offsetY);
+      if (line !== useMission.getState().hoverLine) useMission.setState({ hoverLine: line });
+      return;
+    }
+    const dx = event.clientX - held.x;
+    const dy = event.clientY - held.y;
+    if (!held.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
+    if (view.current) view.current = pan(view.current, dx, dy);
+    drag.current = { x: event.clientX, y: event.clientY, moved: true };
+    redraw.current();
+  };
+
+  const zoom = (factor: number) => {
+    const element = canvas.current;
+    if (!element || !view.current) return;
+    view.current =
+      factor === 0 ? null : zoomAt(view.current, element.clientWidth / 2, element.clientHeight / 2, factor);
+    redraw.current();
+  };
+
+  return (
+    <section className="fieldpane" aria-label="Field">
+      <canvas
+        ref={canvas}
+        role="img"
+        aria-label={
+          field
+            ? `The field ${field.document.name} from above, with the robot, the planned path and the path of the run`
+            : "No field"
+        }
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          drag.current = { x: event.clientX, y: event.clientY, moved: false };
+        }}
+        onPointerMove={move}
+        onPointerUp={(event) => {
+          const held = drag.current;
+          drag.current = null;
+          if (held && !held.moved) selectLine(lineAt(event.nativeEvent.offsetX, event.nativeEvent.offsetY));
+        }}
+        onPointerLeave={() => useMission.setState({ hoverLine: null })}
+      />
+      <div className="fieldtools">
+        <button type="button" aria-label="Zoom in" onClick={() => zoom(1.3)}>
+          +
+        </button>
+        <button type="button" aria-label="Zoom out" onClick={() => zoom(1 / 1.3)}>
+          −
+        </button>
+        <button type="button" aria-label="Show the whole field" onClick={() => zoom(0)}>
+          ⤢
+        </button>
+      </div>
+      <FieldLegend />
+    </section>
+  );
+}
+
+function FieldLegend() {
+  const field = useMission((state) => state.field);
+  const run = useMission((state) => state.run);
+  if (!field) return null;
+  const { widthM, heightM } = field.document.size;
+  return (
+    <div className="legend">
+      <span className="mono">
+        {Math.round(widthM * 1000)} × {Math.round(heightM * 1000)} mm
+      </span>
+      <span>
+        <i className="line-planned" /> planned
+      </span>
+      {run && (
+        <span>
+          <i className="line-run" /> run of version {run.number}
+        </span>
+      )}
+      {field.document.marks.length > 0 && (
+        <span>
+          <i className="line-mark" /> mark on the floor
+        </span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,105 @@
+// Name of the mission, the list to open another or make a new one, and the switch between Steps and Text.
+import Button from "@mui/material/Button";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { useState } from "react";
+import { createMission, openMission, useMission } from "./store.js";
+
+export function MissionHead() {
+  const open = useMission((state) => state.open);
+  const missions = useMission((state) => state.missions);
+  const view = useMission((state) => state.view);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [naming, setNaming] = useState(false);
+  return (
+    <div className="panehead">
+      {naming ? (
+        <NewMission close={() => setNaming(false)} />
+      ) : (
+        <h1>
+          <button
+            type="button"
+            className="plain"
+            aria-haspopup="menu"
+            onClick={(event) => setAnchor(event.currentTarget)}
+          >
+            {open?.name ?? "Mission"} <span className="quiet">▾</span>
+          </button>
+        </h1>
+      )}
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        {missions.map((mission) => (
+          <MenuItem
+            key={mission.id}
+            selected={mission.id === open?.id}
+            onClick={() => {
+              setAnchor(null);
+              void openMission(mission.id);
+            }}
+          >
+            {mission.name}
+          </MenuItem>
+        ))}
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            setNaming(true);
+          }}
+        >
+          New mission…
+        </MenuItem>
+      </Menu>
+      <ToggleButtonGroup
+        size="small"
+        exclusive
+        value={view}
+        aria-label="View"
+        onChange={(_, chosen: "steps" | "text" | null) => chosen && useMission.setState({ view: chosen })}
+      >
+        <ToggleButton value="steps">Steps</ToggleButton>
+        <ToggleButton value="text">Text</ToggleButton>
+      </ToggleButtonGroup>
+    </div>
+  );
+}
+
+export function NewMission({ close }: { close: () => void }) {
+  const [name, setName] = useState("");
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const make = async () => {
+    if (name.trim() === "") return setTrouble("Give the mission a name.");
+    const failed = await createMission(name.trim());
+    if (failed === null) close();
+    else setTrouble(failed);
+  };
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void make();
+      }}
+    >
+      <input
+        className="editor-in"
+        // biome-ignore lint/a11y/noAutofocus: it appears where the person has just asked for it
+        autoFocus
+        aria-label="Name of the new mission"
+        placeholder="Name of the mission"
+        value={name}
+        maxLength={120}
+        onChange={(event) => setName(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && close()}
+      />{" "}
+      <Button type="submit" variant="contained">
+        Make
+      </Button>
+      {trouble && (
+        <div className="bubble" role="alert">
+          {trouble}
+        </div>
+      )}
+    </form>
+  );
+}

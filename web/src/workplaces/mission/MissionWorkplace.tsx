@@ -1,0 +1,234 @@
+// The Mission workplace: steps or text on the left, field, transport and timeline on the right.
+import Button from "@mui/material/Button";
+import { useEffect, useRef, useState } from "react";
+import { Frame } from "../../shared/Frame.js";
+import { Themed } from "../../shared/theme.js";
+import { Conflict } from "./Conflict.js";
+import { FieldCanvas } from "./FieldCanvas.js";
+import { MissionHead, NewMission } from "./MissionHead.js";
+import { QuickAdd } from "./QuickAdd.js";
+import { StepList } from "./StepList.js";
+import { pause, play, redo, rehearse, start, undo, useMission } from "./store.js";
+import { TextEditor } from "./TextEditor.js";
+import { Timeline, usePlayback } from "./Timeline.js";
+import { Transport } from "./Transport.js";
+import { Values } from "./Values.js";
+
+const SHORTCUTS: readonly (readonly [string, string])[] = [
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["Ctrl+Enter", "rehearse"],
+  ["Space", "play or pause, outside of text"],
+  ["A", "type a new step"],
+  ["↑ ↓ in the steps", "choose a step"],
+  ["Alt+↑ Alt+↓", "move the step"],
+  ["Enter or F2", "edit the step as text"],
+  ["Delete", "delete the step"],
+  ["↑ ↓ on a number", "change it by one digit, with Shift by ten"],
+  ["← → on the playhead", "move it by 0.1 s"],
+  ["T", "Steps or Text"],
+  ["?", "this list"],
+];
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
+}
+
+function useShortcuts(addStep: () => void, showHelp: () => void): void {
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => {
+      const mod = event.ctrlKey || event.metaKey;
+      const typing = isTyping(event.target);
+      if (mod && event.key === "Enter") void rehearse();
+      else if (mod && event.key.toLowerCase() === "z" && !typing) (event.shiftKey ? redo : undo)();
+      else if (mod && event.key.toLowerCase() === "y" && !typing) redo();
+      else if (mod || event.altKey || typing) return;
+      else if (event.key === "?") showHelp();
+      else if (event.key.toLowerCase() === "a") addStep();
+      else if (event.key.toLowerCase() === "t")
+        useMission.setState({ view: useMission.getState().view === "steps" ? "text" : "steps" });
+      else if (
+        event.key === " " &&
+        !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)
+      )
+        (useMission.getState().playing ? pause : play)();
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  }, [addStep, showHelp]);
+}
+
+export function MissionWorkplace() {
+  return (
+    <Themed>
+      <Mission />
+    </Themed>
+  );
+}
+
+function Mission() {
+  const phase = useMission((state) => state.phase);
+  const robot = useMission((state) => state.robot);
+  const trials = useMission((state) => state.trials);
+  useEffect(() => {
+    void start(new URL(window.location.href).searchParams.get("mission"));
+  }, []);
+  return (
+    <Frame current="mission" robot={robot?.document.name ?? null} refresh={trials.length}>
+      {phase.is === "ready" ? <Workbench /> : <Waiting />}
+    </Frame>
+  );
+}
+
+function Waiting() {
+  const phase = useMission((state) => state.phase);
+  if (phase.is === "failed") {
+    return (
+      <main className="centre">
+        <h1>The missions could not be opened</h1>
+        <p>{phase.message}</p>
+        <Button variant="contained" onClick={() => window.location.reload()}>
+          Try again
+        </Button>
+      </main>
+    );
+  }
+  if (phase.is === "empty") {
+    return (
+      <main className="centre">
+        <h1>No missions yet</h1>
+        <p>
+          A mission is a list of steps your robot drives. Name the first one, and it opens with your robot on the field.
+        </p>
+        <NewMission close={() => {}} />
+      </main>
+    );
+  }
+  return <main className="centre quiet">Opening the mission…</main>;
+}
+
+function Workbench() {
+  const view = useMission((state) => state.view);
+  const [editLine, setEditLine] = useState<number | null>(null);
+  const [help, setHelp] = useState(false);
+  const quickAdd = useRef<HTMLInputElement>(null);
+  const addStep = useRef(() => quickAdd.current?.focus());
+  const showHelp = useRef(() => setHelp((shown) => !shown));
+  useShortcuts(addStep.current, showHelp.current);
+  usePlayback();
+  return (
+    <main className="mission">
+      <div className="leftpane">
+        <MissionHead />
+        <div>
+          <Conflict />
+          {view === "steps" && <Values />}
+        </div>
+        {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextEditor />}
+        {view === "steps" ? (
+          <QuickAdd inputRef={quickAdd} toList={() => document.querySelector<HTMLElement>(".steps")?.focus()} />
+        ) : (
+          <TextProblems />
+        )}
+        <Foot showHelp={showHelp.current} />
+      </div>
+      <div className="rightpane">
+        <FieldCanvas />
+        <Transport />
+        <Timeline />
+      </div>
+      <Toast />
+      {help && <Shortcuts close={() => setHelp(false)} />}
+    </main>
+  );
+}
+
+function TextProblems() {
+  const problems = useMission((state) => state.problems);
+  if (problems.length === 0) return <p className="foot">No problems</p>;
+  const errors = problems.filter((problem) => problem.severity === "error").length;
+  return (
+    <p className="foot">
+      <span>
+        {errors > 0 ? `${errors} problem${errors === 1 ? "" : "s"}` : `${problems.length} advice`}:{" "}
+        {problems[0]?.message}
+      </span>
+    </p>
+  );
+}
+
+function Foot({ showHelp }: { showHelp: () => void }) {
+  const save = useMission((state) => state.save);
+  const version = useMission((state) => state.open?.headRevision ?? 0);
+  const canUndo = useMission((state) => state.history.past.length > 0);
+  const canRedo = useMission((state) => state.history.future.length > 0);
+  const words = {
+    saved: `Saved · version ${version}`,
+    saving: `Saving… · version ${version}`,
+    away: "Not on the server yet: it does not answer. Kept on this computer.",
+    refused: "Not saved",
+    conflict: "Changed in another window",
+  }[save.is];
+  return (
+    <div className="foot">
+      <span role="status" data-save={save.is}>
+        {words}
+        {save.is === "refused" && `: ${save.message}`}
+      </span>
+      <span>
+        <Button disabled={!canUndo} onClick={undo} title="Ctrl+Z">
+          Undo
+        </Button>
+        <Button disabled={!canRedo} onClick={redo} title="Ctrl+Shift+Z">
+          Redo
+        </Button>
+        <Button onClick={showHelp} aria-label="Keyboard shortcuts">
+          ?
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+function Toast() {
+  const message = useMission((state) => state.message);
+  useEffect(() => {
+    if (message === null) return;
+    const timer = setTimeout(() => useMission.setState({ message: null }), 6000);
+    return () => clearTimeout(timer);
+  }, [message]);
+  return (
+    <div className="toasts" role="status" aria-live="polite">
+      {message !== null && (
+        <div className="toast">
+          <span>{message}</span>
+          <button type="button" className="plain" onClick={() => useMission.setState({ message: null })}>
+            Close
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Shortcuts({ close }: { close: () => void }) {
+  return (
+    <aside className="panel" aria-label="Keyboard shortcuts">
+      <header>
+        <h2>Keyboard</h2>
+        <Button onClick={close}>Close</Button>
+      </header>
+      <dl>
+        {SHORTCUTS.map(([keys, act]) => (
+          <div key={keys} style={{ display: "contents" }}>
+            <dt>{keys}</dt>
+            <dd>{act}</dd>
+          </div>
+        ))}
+      </dl>
+    </aside>
+  );
+}

@@ -1,0 +1,188 @@
+// The Steps view: rows of the tree with numbers and names edited in place; add, delete, move by drag and keys.
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import {
+  deleteStep,
+  extentOf,
+  missionRows,
+  moveStep,
+  neighbour,
+  type Problem,
+  placeAtLine,
+  type Row,
+  type StepSummary,
+} from "@giddy-pebble/core";
+import { type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { StepRow } from "./StepRow.js";
+import { edit, selectedLine, selectedPlace, selectLine, useMission } from "./store.js";
+
+/** Problems by line (from 0). */
+export function problemsByLine(text: string, problems: readonly Problem[]): Map<number, Problem[]> {
+  const byLine = new Map<number, Problem[]>();
+  let line = 0;
+  let at = 0;
+  for (const problem of [...problems].sort((a, b) => a.start - b.start)) {
+    for (let next = text.indexOf("\n", at); next !== -1 && next < problem.start; next = text.indexOf("\n", at)) {
+      line += 1;
+      at = next + 1;
+    }
+    byLine.set(line, [...(byLine.get(line) ?? []), problem]);
+  }
+  return byLine;
+}
+
+/** Seconds each line's steps take together, and how the last ended. */
+function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; endedBy: string }> {
+  const times = new Map<number, { ms: number; endedBy: string }>();
+  for (const step of steps) {
+    const line = step.line - 1;
+    times.set(line, { ms: (times.get(line)?.ms ?? 0) + step.endMs - step.startMs, endedBy: step.endedBy });
+  }
+  return times;
+}
+
+/** Moves the step on a line past the one above or below it in its block. */
+function moveByKey(line: number, direction: -1 | 1): void {
+  const { mission } = useMission.getState();
+  const place = placeAtLine(mission, line);
+  const other = place && neighbour(place, direction);
+  if (!place || !other) return;
+  const change = moveStep(mission, place, other, direction === -1 ? "before" : "after");
+  edit(change, "moving a step");
+}
+
+export function removeStep(line: number): void {
+  const { mission } = useMission.getState();
+  const place = placeAtLine(mission, line);
+  if (!place) return;
+  const next = neighbour(place, 1) ?? neighbour(place, -1);
+  const after = neighbour(place, 1) !== null;
+  const extent = extentOf(place.statement, place.block);
+  const target = next ? (after ? next.statement.line - (extent.end - extent.first) : next.statement.line) : null;
+  edit(deleteStep(mission, place.statement, place.block), "deleting a step", target);
+}
+
+export function StepList({
+  editLine,
+  setEditLine,
+}: {
+  editLine: number | null;
+  setEditLine: (line: number | null) => void;
+}) {
+  const mission = useMission((state) => state.mission);
+  const lineIds = useMission((state) => state.history.present.lineIds);
+  const problems = useMission((state) => state.problems);
+  const planned = useMission((state) => state.planned);
+  const selected = useMission(selectedLine);
+  const list = useRef<HTMLDivElement>(null);
+  const rows = useMemo(() => missionRows(mission), [mission]);
+  const trouble = useMemo(() => problemsByLine(mission.text, problems), [mission, problems]);
+  const times = useMemo(() => timesByLine(planned?.summary?.steps ?? []), [planned]);
+  const [dragging, setDragging] = useState(false);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const stepLines = rows.filter((row) => row.type === "step" || row.type === "broken").map((row) => row.line);
+
+  const keys = (event: KeyboardEvent) => {
+    if (event.target !== event.currentTarget) return;
+    const at = selected === null ? -1 : stepLines.indexOf(selected);
+    const go = (index: number) => {
+      const line = stepLines[Math.max(0, Math.min(stepLines.length - 1, index))];
+      if (line !== undefined) selectLine(line);
+    };
+    if ((event.key === "ArrowUp" || event.key === "ArrowDown") && event.altKey) {
+      if (selected !== null) moveByKey(selected, event.key === "ArrowUp" ? -1 : 1);
+    } else if (event.key === "ArrowDown") go(at + 1);
+    else if (event.key === "ArrowUp") go(at === -1 ? stepLines.length - 1 : at - 1);
+    else if (event.key === "Home") go(0);
+    else if (event.key === "End") go(stepLines.length - 1);
+    else if ((event.key === "Delete" || event.key === "Backspace") && selected !== null) removeStep(selected);
+    else if ((event.key === "Enter" || event.key === "F2") && selected !== null) setEditLine(selected);
+    else if (event.key === "Escape") selectLine(null);
+    else return;
+    event.preventDefault();
+  };
+
+  const dropped = ({ active, over }: DragEndEvent) => {
+    setDragging(false);
+    if (!over || active.id === over.id) return;
+    const from = placeAtLine(mission, lineIds.indexOf(String(active.id)));
+    const to = placeAtLine(mission, lineIds.indexOf(String(over.id)));
+    if (!from || !to) return;
+    edit(moveStep(mission, from, to, to.statement.line > from.statement.line ? "after" : "before"), "moving a step");
+  };
+
+  const headProblems = [...trouble].filter(([line]) => !rows.some((row) => row.line === line));
+  const active = selected === null ? undefined : `row-${lineIds[selected]}`;
+  return (
+    <div
+      ref={list}
+      className="steps"
+      role="listbox"
+      aria-label="Steps"
+      tabIndex={0}
+      aria-activedescendant={active}
+      onKeyDown={keys}
+    >
+      {headProblems.flatMap(([line, found]) =>
+        found.map((problem) => (
+          <div className="banner" role="none" key={`${problem.code}${problem.start}`}>
+            line {line + 1}: {problem.message}
+          </div>
+        )),
+      )}
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragStart={() => setDragging(true)}
+        onDragCancel={() => setDragging(false)}
+        onDragEnd={dropped}
+      >
+        <SortableContext
+          items={stepLines.map((line) => lineIds[line] ?? String(line))}
+          strategy={verticalListSortingStrategy}
+        >
+          {rows.map((row) => (
+            <StepRow
+              key={lineIds[row.line] ?? row.line}
+              id={lineIds[row.line] ?? String(row.line)}
+              row={row}
+              selected={row.line === selected}
+              editing={row.line === editLine}
+              endEdit={(refocus) => {
+                setEditLine(null);
+                if (refocus) list.current?.focus();
+              }}
+              startEdit={() => setEditLine(row.line)}
+              problems={trouble.get(row.line) ?? []}
+              time={timeOf(row, times)}
+              quiet={dragging}
+            />
+          ))}
+        </SortableContext>
+      </DndContext>
+      {rows.length === 0 && <p className="comment">No steps yet. Type the first one below, for example: go 30 cm</p>}
+    </div>
+  );
+}
+
+function timeOf(row: Row, times: ReadonlyMap<number, { ms: number; endedBy: string }>): string | null {
+  if (row.type !== "step") return null;
+  const time = times.get(row.line);
+  return time && time.ms > 0 ? `${(time.ms / 1000).toFixed(1)} s` : null;
+}
+
+/** Where a new step goes: after the selected one, else at the end. */
+export function insertionPlace(): ReturnType<typeof selectedPlace> {
+  return selectedPlace(useMission.getState());
+}

@@ -1,0 +1,268 @@
+// One row of the step list.
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { type Piece, type Problem, type Row, rewriteStep } from "@giddy-pebble/core";
+import { useEffect, useRef, useState } from "react";
+import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
+import { QuantityField } from "../../shared/QuantityField.js";
+import { edit, selectLine, useMission } from "./store.js";
+
+interface Props {
+  id: string;
+  row: Row;
+  selected: boolean;
+  editing: boolean;
+  startEdit(): void;
+  endEdit(refocus: boolean): void;
+  problems: readonly Problem[];
+  time: string | null;
+  quiet: boolean;
+}
+
+const INDENT_PX = 26;
+
+export function StepRow(props: Props) {
+  const { row } = props;
+  if (row.type === "comment")
+    return (
+      <div className="comment" role="none" style={{ marginLeft: row.depth * INDENT_PX }}>
+        # {row.text}
+      </div>
+    );
+  if (row.type === "branch" || row.type === "routine") return <HeadRow {...props} />;
+  return <SortableRow {...props} />;
+}
+
+function HeadRow({ row, problems }: Props) {
+  if (row.type !== "branch" && row.type !== "routine") return null;
+  return (
+    <div className="row" role="none" style={{ marginLeft: row.depth * INDENT_PX }}>
+      <span />
+      <span className="words">
+        <Pieces pieces={row.main} />
+      </span>
+      <Problems problems={problems} />
+    </div>
+  );
+}
+
+function stateOf(
+  selected: boolean,
+  problems: readonly Problem[],
+  broken: boolean,
+): { row: string; pebble: PebbleFill } {
+  if (problems.some((problem) => problem.severity === "error"))
+    return { row: broken ? "broken" : "trouble", pebble: broken ? "amber" : "rust" };
+  if (selected) return { row: "selected", pebble: "ink" };
+  return { row: problems.length > 0 ? "warned" : "", pebble: problems.length > 0 ? "amber" : "stone" };
+}
+
+function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems, time }: Props) {
+  const sortable = useSortable({ id });
+  const hovered = useMission((state) => state.hoverLine === row.line);
+  const element = useRef<HTMLDivElement | null>(null);
+  useEffect(() => {
+    if (selected) element.current?.scrollIntoView({ block: "nearest" });
+  }, [selected]);
+  if (row.type !== "step" && row.type !== "broken") return null;
+  const state = stateOf(selected, problems, row.type === "broken");
+  const style = {
+    transform: CSS.Translate.toString(sortable.transform),
+    transition: sortable.transition,
+    marginLeft: row.depth * INDENT_PX,
+  };
+  const label = row.label.replace(/^.*\./, "");
+  const short = row.depth === 0 ? label : label.slice(-(/[a-z]+$|\d+$/.exec(label)?.[0].length ?? 1));
+  return (
+    <div
+      ref={(node) => {
+        element.current = node;
+        sortable.setNodeRef(node);
+      }}
+      id={`row-${id}`}
+      role="option"
+      aria-selected={selected}
+      className={`row ${state.row} ${hovered ? "lit" : ""} ${sortable.isDragging ? "dragging" : ""}`}
+      style={style}
+      onClick={() => selectLine(row.line)}
+      onDoubleClick={startEdit}
+      onPointerEnter={() => useMission.setState({ hoverLine: row.line })}
+      onPointerLeave={() => useMission.setState({ hoverLine: null })}
+    >
+      <button
+        type="button"
+        className="handle"
+        aria-label={`Step ${row.label}, drag to move`}
+        tabIndex={-1}
+        ref={sortable.setActivatorNodeRef}
+        {...sortable.listeners}
+      >
+        <Pebble fill={state.pebble} text={short} width={26} />
+      </button>
+      {editing ? (
+        <LineEditor line={row.line} close={endEdit} />
+      ) : (
+        <span className="words">
+          {row.type === "broken" ? <span className="mono">{row.text}</span> : <Pieces pieces={row.main} />}
+        </span>
+      )}
+      {time && !editing && <span className="took">{time}</span>}
+      {row.type === "step" && row.tail.length > 0 && !editing && (
+        <span className="words second" style={{ gridColumn: "2 / -1" }}>
+          <Pieces pieces={row.tail} />
+        </span>
+      )}
+      <Problems problems={problems} />
+    </div>
+  );
+}
+
+/** The whole line as text; Enter takes it, Escape leaves it as it was. */
+function LineEditor({ line, close }: { line: number; close: (refocus: boolean) => void }) {
+  const mission = useMission((state) => state.mission);
+  const place = mission.lines[line];
+  const first = place?.tokens[0];
+  const [text, setText] = useState(() =>
+    first && place ? mission.text.slice(first.start, place.tokens.at(-1)?.end) : "",
+  );
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => input.current?.focus(), []);
+  const take = (refocus: boolean) => {
+    if (text.trim() !== "") edit(rewriteStep(mission, line, text), "editing a step");
+    close(refocus);
+  };
+  return (
+    <input
+      ref={input}
+      className="editor-in"
+      aria-label="Step as text"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onClick={(event) => event.stopPropagation()}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === "Enter") take(true);
+        if (event.key === "Escape") close(true);
+      }}
+      onBlur={() => take(false)}
+    />
+  );
+}
+
+function Problems({ problems }: { problems: readonly Problem[] }) {
+  return problems.map((problem) => (
+    <span key={`${problem.code}${problem.start}`} className={`why ${problem.severity === "warning" ? "warn" : ""}`}>
+      {problem.message}
+      {problem.mend && (
+        <button
+          type="button"
+          className="mend"
+          onClick={(event) => {
+            event.stopPropagation();
+            if (problem.mend)
+              edit({ start: problem.mend.start, end: problem.mend.end, insert: problem.mend.text }, "mending a step");
+          }}
+        >
+          {problem.mend.label}
+        </button>
+      )}
+    </span>
+  ));
+}
+
+/** A line's pieces: words as words, numbers, names and sides to edit. */
+export function Pieces({ pieces }: { pieces: readonly Piece[] }) {
+  return pieces.map((piece, i) => (
+    <PieceView
+      key={`${piece.kind}${pieces.slice(0, i).filter((other) => other.kind === piece.kind).length}`}
+      piece={piece}
+      before={pieces[i - 1]?.text ?? pieces[0]?.text ?? ""}
+    />
+  ));
+}
+
+function PieceView({ piece, before }: { piece: Piece; before: string }) {
+  const replace = (insert: string, label: string) => edit({ start: piece.start, end: piece.end, insert }, label);
+  switch (piece.kind) {
+    case "verb":
+      return <span className="verb">{piece.text}</span>;
+    case "quantity":
+      return (
+        <QuantityField
+          digits={piece.digits}
+          unit={piece.unit}
+          label={`${before}, ${piece.unit || "number"}`}
+          onChange={(text) => replace(text, `changing ${piece.text} to ${text}`)}
+        />
+      );
+    case "side":
+      return (
+        <button
+          type="button"
+          className="field-q"
+          aria-label={`${piece.text}, press for the other side`}
+          onClick={(event) => {
+            event.stopPropagation();
+            replace(piece.text === "left" ? "right" : "left", "changing the side");
+          }}
+        >
+          {piece.text}
+        </button>
+      );
+    case "name":
+      return <NameField piece={piece} onChange={(text) => replace(text, `changing ${piece.text} to ${text}`)} />;
+    default:
+      return <span className={piece.kind === "text" ? "mono" : "quiet"}>{piece.text}</span>;
+  }
+}
+
+/** A named value or a reading, edited as text with the known names offered. */
+function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string) => void }) {
+  const [editing, setEditing] = useState<string | null>(null);
+  const symbols = useMission((state) => state.prepared?.check.symbols);
+  if (editing === null) {
+    return (
+      <button
+        type="button"
+        className="field-q"
+        aria-label={`${piece.text}, press to change`}
+        onClick={(event) => {
+          event.stopPropagation();
+          setEditing(piece.text);
+        }}
+      >
+        {piece.text}
+      </button>
+    );
+  }
+  const take = () => {
+    setEditing(null);
+    if (editing.trim() !== "" && editing.trim() !== piece.text) onChange(editing.trim());
+  };
+  return (
+    <>
+      <input
+        className="editor-in"
+        aria-label={`Instead of ${piece.text}`}
+        // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
+        autoFocus
+        size={Math.max(6, editing.length)}
+        list="known-names"
+        value={editing}
+        onChange={(event) => setEditing(event.target.value)}
+        onClick={(event) => event.stopPropagation()}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === "Enter") take();
+          if (event.key === "Escape") setEditing(null);
+        }}
+        onBlur={take}
+      />
+      <datalist id="known-names">
+        {[...(symbols?.globals.keys() ?? [])].map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
+    </>
+  );
+}

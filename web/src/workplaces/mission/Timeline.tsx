@@ -1,0 +1,252 @@
+// Time from left to right: a stone for each step, traces with the value at the playhead, a playhead that scrubs.
+import { type RunSummary, type StepSummary, type Trace, traceColumn } from "@giddy-pebble/core";
+import { axisBottom, extent, line as lineOf, scaleLinear, select } from "d3";
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { movePlayhead, pause, playhead, selectLine, shownPath, useMission } from "./store.js";
+
+const LABEL_PX = 168;
+const STONE_PX = 16;
+const ROW_PX = 27;
+const TICK_MS = 10;
+
+interface TraceRow {
+  readonly label: string;
+  readonly colour: string;
+  readonly unit: string;
+  readonly places: number;
+  readonly values: Float32Array;
+  readonly factor: number;
+}
+
+const TRACES = [
+  { id: "leftSpeed", label: "left wheel", colour: "var(--amber)", unit: "cm/s", factor: 100, places: 1 },
+  { id: "rightSpeed", label: "right wheel", colour: "var(--water)", unit: "cm/s", factor: 100, places: 1 },
+  { id: "heading", label: "heading", colour: "var(--heather)", unit: "deg", factor: 180 / Math.PI, places: 1 },
+  { id: "battery", label: "battery", colour: "var(--moss)", unit: "V", factor: 1, places: 2 },
+] as const;
+
+function traceRows(trace: Trace | null): TraceRow[] {
+  if (!trace) return [];
+  return TRACES.flatMap(({ id, ...row }) => {
+    const values = traceColumn(trace, id);
+    return values ? [{ ...row, values }] : [];
+  });
+}
+
+/** Steps on the stones: one for each stretch of time, named by its label. */
+function stones(summary: RunSummary | null): StepSummary[] {
+  return (summary?.steps ?? []).filter((step) => step.endMs > step.startMs);
+}
+
+/** Width of a box that may come and go. */
+function useWidth(): [(element: HTMLElement | null) => void, number] {
+  const [width, setWidth] = useState(800);
+  const observer = useRef<ResizeObserver | null>(null);
+  const attach = useCallback((element: HTMLElement | null) => {
+    observer.current?.disconnect();
+    observer.current = null;
+    if (!element) return;
+    observer.current = new ResizeObserver(([entry]) => entry && setWidth(Math.max(240, entry.contentRect.width)));
+    observer.current.observe(element);
+  }, []);
+  return [attach, width];
+}
+
+function tracePath(row: TraceRow, x: (tick: number) => number, y: (value: number) => number, widthPx: number): string {
+  const every = Math.max(1, Math.floor(row.values.length / Math.max(200, widthPx)));
+  const ticks = Array.from({ length: Math.ceil(row.values.length / every) }, (_, i) => i * every);
+  return (
+    lineOf<number>()
+      .x((tick) => x(tick))
+      .y((tick) => y((row.values[tick] ?? 0) * row.factor))(ticks) ?? ""
+  );
+}
+
+export function Timeline() {
+  const run = useMission((state) => state.run);
+  const planned = useMission((state) => state.planned);
+  const summary = run?.summary ?? planned?.summary ?? null;
+  const length = (run?.path ?? planned)?.x.length ?? 0;
+  const rows = useMemo(() => traceRows(run?.trace ?? null), [run]);
+  const [box, width] = useWidth();
+  const chart = useRef<SVGSVGElement>(null);
+  const slider = useRef<HTMLInputElement>(null);
+  const plotWidth = width - LABEL_PX;
+  const height = STONE_PX + 8 + rows.length * ROW_PX + 18;
+  const x = useMemo(
+    () => scaleLinear([0, Math.max(1, length - 1)], [LABEL_PX, LABEL_PX + plotWidth]),
+    [length, plotWidth],
+  );
+
+  useEffect(() => {
+    const svg = chart.current;
+    if (!svg) return;
+    const group = select(svg).select<SVGGElement>("g.time");
+    const seconds = scaleLinear([0, (Math.max(1, length - 1) * TICK_MS) / 1000], [LABEL_PX, LABEL_PX + plotWidth]);
+    group.call(
+      axisBottom(seconds)
+        .ticks(Math.max(3, plotWidth / 90))
+        .tickSize(3)
+        .tickFormat((value) => `${value} s`),
+    );
+    group.selectAll("text").attr("class", "axis");
+    group.selectAll("line, path").attr("stroke", "var(--hair)");
+  }, [length, plotWidth]);
+
+  useEffect(() => {
+    const svg = chart.current;
+    if (!svg) return;
+    const follow = () => {
+      const tick = Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
+      svg.querySelector(".playhead")?.setAttribute("transform", `translate(${x(tick)} 0)`);
+      if (slider.current) {
+        slider.current.value = String(tick);
+        slider.current.setAttribute("aria-valuetext", `${((tick * TICK_MS) / 1000).toFixed(2)} s`);
+      }
+      rows.forEach((row, i) => {
+        const text = svg.querySelector(`[data-value="${i}"]`);
+        if (text) text.textContent = `${((row.values[tick] ?? 0) * row.factor).toFixed(row.places)} ${row.unit}`;
+      });
+    };
+    playhead.listeners.add(follow);
+    follow();
+    return () => {
+      playhead.listeners.delete(follow);
+    };
+  }, [rows, x, length]);
+
+  const scrub = (event: PointerEvent<SVGSVGElement>) => {
+    const left = event.currentTarget.getBoundingClientRect().left;
+    pause();
+    movePlayhead(Math.max(0, Math.min(length - 1, Math.round(x.invert(event.clientX - left)))));
+  };
+  const keys = (event: KeyboardEvent) => {
+    const by = {
+      ArrowLeft: -10,
+      ArrowRight: 10,
+      PageDown: -100,
+      PageUp: 100,
+      Home: Number.NEGATIVE_INFINITY,
+      End: Number.POSITIVE_INFINITY,
+    }[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    pause();
+    movePlayhead(Math.max(0, Math.min(length - 1, playhead.tick + by)));
+  };
+
+  if (length === 0) return null;
+  return (
+    <section className="timeline" ref={box} aria-label="Timeline">
+      <input
+        ref={slider}
+        className="scrubber"
+        type="range"
+        aria-label="Playhead"
+        min={0}
+        max={length - 1}
+        defaultValue={0}
+        onInput={(event) => {
+          pause();
+          movePlayhead(Number(event.currentTarget.value));
+        }}
+        onKeyDown={keys}
+      />
+      <svg
+        ref={chart}
+        height={height}
+        aria-hidden="true"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          scrub(event);
+        }}
+        onPointerMove={(event) => event.buttons === 1 && scrub(event)}
+      >
+        <Stones summary={summary} x={x} />
+        {rows.map((row, i) => {
+          const top = STONE_PX + 8 + i * ROW_PX;
+          const [low = 0, high = 1] = extent(row.values, (value) => value * row.factor);
+          const y = scaleLinear([low, high === low ? low + 1 : high], [top + ROW_PX - 5, top + 3]);
+          return (
+            <g key={row.label}>
+              <line
+                x1={LABEL_PX}
+                x2={LABEL_PX + plotWidth}
+                y1={top + ROW_PX - 1}
+                y2={top + ROW_PX - 1}
+                stroke="var(--hair)"
+              />
+              <rect x={2} y={top + 7} width={8} height={11} rx={3} fill={row.colour} />
+              <text x={16} y={top + 17}>
+                {row.label}
+              </text>
+              <text className="value" data-value={i} x={LABEL_PX - 10} y={top + 17} textAnchor="end" />
+              <path d={tracePath(row, x, y, plotWidth)} fill="none" stroke={row.colour} strokeWidth={1.5} />
+            </g>
+          );
+        })}
+        <g className="time" transform={`translate(0 ${height - 17})`} />
+        <g className="playhead">
+          <line y1={2} y2={height - 16} stroke="var(--ink)" strokeWidth={1.5} />
+          <circle cy={4} r={4} fill="var(--ink)" />
+        </g>
+      </svg>
+      {rows.length === 0 && <p className="quiet">Rehearse to see wheel speeds, heading and battery over time.</p>}
+    </section>
+  );
+}
+
+function Stones({ summary, x }: { summary: RunSummary | null; x: (tick: number) => number }) {
+  const hoverLine = useMission((state) => state.hoverLine);
+  return (
+    <g>
+      {stones(summary).map((step) => {
+        const left = x(step.startMs / TICK_MS);
+        const wide = Math.max(2, x(step.endMs / TICK_MS) - left - 2);
+        const trouble = step.endedBy === "bound" || step.endedBy === "limit" || step.endedBy === "stalled";
+        const fill = trouble ? "var(--rust)" : step.line - 1 === hoverLine ? "var(--ink)" : "var(--water)";
+        return (
+          <g
+            key={`${step.step}/${step.pass}`}
+            onPointerEnter={() => useMission.setState({ hoverLine: step.line - 1 })}
+            onPointerLeave={() => useMission.setState({ hoverLine: null })}
+            onPointerUp={() => selectLine(step.line - 1)}
+          >
+            <rect x={left} y={0} width={wide} height={STONE_PX} rx={Math.min(6, wide / 2)} fill={fill} />
+            {wide > 9 * step.step.length && (
+              <text
+                x={left + wide / 2}
+                y={11.5}
+                textAnchor="middle"
+                style={{ fill: "var(--sheet)", fontSize: 9, fontWeight: 600 }}
+              >
+                {step.step}
+              </text>
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** Advances the playhead while playing. */
+export function usePlayback(): void {
+  const playing = useMission((state) => state.playing);
+  const speed = useMission((state) => state.speed);
+  useEffect(() => {
+    if (!playing) return;
+    let frame = 0;
+    let before = performance.now();
+    const advance = (now: number) => {
+      const last = (shownPath(useMission.getState())?.x.length ?? 1) - 1;
+      const tick = playhead.tick + ((now - before) / TICK_MS) * speed;
+      before = now;
+      movePlayhead(Math.min(last, tick));
+      if (tick >= last) pause();
+      else frame = requestAnimationFrame(advance);
+    };
+    frame = requestAnimationFrame(advance);
+    return () => cancelAnimationFrame(frame);
+  }, [playing, speed]);
+}

@@ -1,0 +1,142 @@
+// Rehearse, play and pause, time and speed, what came of the run, and the list of kept runs.
+import Button from "@mui/material/Button";
+import { useEffect, useRef, useState } from "react";
+import { Pebble } from "../../shared/Pebble.js";
+import { cancelRehearsal, pause, play, playhead, rehearse, shownPath, showTrial, useMission } from "./store.js";
+
+const SPEEDS = [0.5, 1, 2, 4, 8];
+
+function clock(ms: number): string {
+  const seconds = ms / 1000;
+  const minutes = Math.floor(seconds / 60);
+  return `${minutes}:${(seconds - minutes * 60).toFixed(1).padStart(4, "0")}`;
+}
+
+export function Transport() {
+  const rehearsing = useMission((state) => state.rehearsing);
+  const ready = useMission((state) => state.prepared?.program != null && state.save.is !== "conflict");
+  const playing = useMission((state) => state.playing);
+  const speed = useMission((state) => state.speed);
+  const length = useMission((state) => shownPath(state)?.x.length ?? 0);
+  const [listed, setListed] = useState(false);
+  const time = useRef<HTMLSpanElement>(null);
+
+  useEffect(() => {
+    const follow = () => {
+      if (time.current) time.current.textContent = clock(Math.floor(playhead.tick) * 10);
+    };
+    playhead.listeners.add(follow);
+    follow();
+    return () => {
+      playhead.listeners.delete(follow);
+    };
+  }, []);
+
+  return (
+    <section className="transport" aria-label="Rehearsal">
+      {rehearsing ? (
+        <>
+          <Button variant="outlined" onClick={cancelRehearsal}>
+            Cancel
+          </Button>
+          <span role="status">Rehearsing, {(rehearsing.tick / 100).toFixed(0)} s of mission time</span>
+        </>
+      ) : (
+        <Button
+          variant="contained"
+          disabled={!ready}
+          onClick={() => void rehearse()}
+          title={ready ? "Ctrl+Enter" : "The mission has problems to mend first"}
+        >
+          Rehearse
+        </Button>
+      )}
+      <Button
+        variant="outlined"
+        disabled={length === 0}
+        aria-label={playing ? "Pause" : "Play"}
+        onClick={() => (playing ? pause() : play())}
+      >
+        {playing ? "Pause" : "Play"}
+      </Button>
+      <span className="mono">
+        <span ref={time}>0:00.0</span> <span className="quiet">/ {clock(Math.max(0, length - 1) * 10)}</span>
+      </span>
+      <label className="mono">
+        <span className="sr">Playing speed</span>
+        <select value={speed} onChange={(event) => useMission.setState({ speed: Number(event.target.value) })}>
+          {SPEEDS.map((value) => (
+            <option key={value} value={value}>
+              ×{value}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Button variant="outlined" aria-expanded={listed} onClick={() => setListed(!listed)}>
+        Kept runs
+      </Button>
+      <Verdict />
+      {listed && <KeptRuns close={() => setListed(false)} />}
+    </section>
+  );
+}
+
+function Verdict() {
+  const run = useMission((state) => state.run);
+  const planned = useMission((state) => state.planned);
+  if (run) {
+    const { summary } = run;
+    const points = summary.score === null ? "" : ` · ${summary.score} points`;
+    const goal = useMission.getState().mission.goal !== null;
+    const words = summary.success
+      ? `${goal ? "Goal met" : "Finished"} in ${(summary.durationMs / 1000).toFixed(1)} s`
+      : `Not met: ${summary.reason}`;
+    return (
+      <span className={`verdict ${summary.success ? "good" : "bad"}`} role="status">
+        {words}
+        {points}
+      </span>
+    );
+  }
+  const reason = planned?.summary && !planned.summary.success ? planned.summary.reason : null;
+  return (
+    <span className={`verdict ${reason ? "bad" : "quiet"}`} role="status">
+      {reason ? `As planned: ${reason}` : "Not rehearsed yet"}
+    </span>
+  );
+}
+
+function KeptRuns({ close }: { close: () => void }) {
+  const trials = useMission((state) => state.trials);
+  const shown = useMission((state) => state.run?.trialId ?? null);
+  return (
+    <aside className="panel" aria-label="Kept runs">
+      <header>
+        <h2>Kept runs</h2>
+        <Button onClick={close}>Close</Button>
+      </header>
+      {trials.length === 0 ? (
+        <p>Every rehearsal of this mission is kept here with the version it ran. Press Rehearse for the first.</p>
+      ) : (
+        <ul className="kept">
+          {trials.map((trial) => (
+            <li key={trial.id}>
+              <button type="button" aria-current={trial.id === shown} onClick={() => void showTrial(trial)}>
+                <Pebble fill={trial.success ? "full" : "rust"} width={16} />
+                <span>
+                  version {trial.mission.number} ·{" "}
+                  {new Date(trial.startedAt).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+                  <br />
+                  <span className="quiet">
+                    {trial.success ? "worked" : String(trial.summary.reason ?? "did not work")}
+                  </span>
+                </span>
+                <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </aside>
+  );
+}

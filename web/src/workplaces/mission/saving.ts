@@ -1,0 +1,102 @@
+// Keeps the mission's draft on the server: one save at a time, newest text wins, nothing typed is lost while
+// the server is away, and a save over somebody else's newer draft becomes a conflict to settle.
+import { api, type OpenView } from "../../shared/api.js";
+import { forgetUnsaved, keepUnsaved } from "../../shared/unsaved.js";
+
+export type SaveState =
+  | { readonly is: "saved" }
+  | { readonly is: "saving" }
+  | { readonly is: "away"; readonly message: string }
+  | { readonly is: "refused"; readonly message: string }
+  | { readonly is: "conflict"; readonly theirs: OpenView };
+
+const PAUSE_MS = 350;
+const RETRY_MS = 2000;
+
+export interface SaveBase {
+  readonly documentId: string;
+  readonly baseRevision: number;
+  readonly draftVersion: number;
+}
+
+export class DraftSaver {
+  private timer: ReturnType<typeof setTimeout> | null = null;
+  private running: Promise<void> | null = null;
+  private wanted: string | null = null;
+
+  constructor(
+    private base: SaveBase,
+    private readonly onState: (state: SaveState) => void,
+  ) {}
+
+  get current(): SaveBase {
+    return this.base;
+  }
+
+  /** After a revision was cut or a conflict settled. */
+  rebase(base: SaveBase): void {
+    this.base = base;
+  }
+
+  /** Called with every change of text. */
+  typed(text: string): void {
+    this.wanted = text;
+    const { documentId, baseRevision, draftVersion } = this.base;
+    void keepUnsaved({ documentId, text, baseRevision, overVersion: draftVersion, typedAt: Date.now() });
+    this.onState({ is: "saving" });
+    this.schedule(PAUSE_MS);
+  }
+
+  /** Saves at once what is waiting; resolves when nothing runs any more. */
+  async flush(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
+    await this.running;
+    await this.save();
+  }
+
+  dispose(): void {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
+    this.wanted = null;
+  }
+
+  private schedule(ms: number): void {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      this.timer = null;
+      void this.save();
+    }, ms);
+  }
+
+  private async save(): Promise<void> {
+    if (this.running) return this.running;
+    if (this.wanted === null) return;
+    this.running = this.saveNow(this.wanted).finally(() => {
+      this.running = null;
+    });
+    await this.running;
+  }
+
+  private async saveNow(text: string): Promise<void> {
+    const { documentId, baseRevision, draftVersion } = this.base;
+    const saved = await api.saveDraft(documentId, baseRevision, text, draftVersion);
+    if (saved.ok) {
+      this.base = { ...this.base, draftVersion: saved.value.version };
+      await forgetUnsaved(documentId, text);
+      if (this.wanted !== text) return this.schedule(0);
+      this.wanted = null;
+      return this.onState({ is: "saved" });
+    }
+    if (saved.code === "stale" && saved.current) {
+      this.wanted = null;
+      return this.onState({ is: "conflict", theirs: saved.current });
+    }
+    if (saved.code === "unreachable") {
+      this.onState({ is: "away", message: saved.message });
+      return this.schedule(RETRY_MS);
+    }
+    this.wanted = null;
+    this.onState({ is: "refused", message: saved.message });
+  }
+}
