@@ -45,7 +45,7 @@ try {
     timeout: 60_000,
   });
   await pause?.click();
-  const step = await page.$(".row[role=option]:nth-of-type(3)");
+  const step = await page.$(".row[role=treeitem]:nth-of-type(3)");
   await step?.click();
   await page.mouse.move(900, 30);
   await shoot(page, "mission-steps");

@@ -3,7 +3,7 @@
 
 const LN2_HIGH = 6.9314718036912381649e-1;
 const LN2_LOW = 1.90821492927058770002e-10;
-const LOG2_E = Math.LOG2E;
+const LOG2_E = 1.4426950408889634;
 
 function timesPowerOfTwo(value: number, power: number): number {
   let result = value;
@@ -40,8 +40,8 @@ export function log(x: number): number {
   if (x === Number.POSITIVE_INFINITY) return x;
   let k = 0;
   let m = x;
-  for (; m >= Math.SQRT2; k += 1) m *= 0.5;
-  for (; m < Math.SQRT1_2; k -= 1) m *= 2;
+  for (; m >= 1.4142135623730951; k += 1) m *= 0.5;
+  for (; m < 0.7071067811865476; k -= 1) m *= 2;
   const f = m - 1;
   const s = f / (2 + f);
   const z = s * s;

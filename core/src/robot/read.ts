@@ -1,5 +1,6 @@
 // Reading a robot document: shape first, then what the shape cannot say.
 
+import { RESERVED } from "../cairn/words.js";
 import { type DocumentReading, parseVersioned } from "../documents/read.js";
 import { isConvex } from "../geometry/polygon.js";
 import { deriveMotor } from "../physics/motor.js";
@@ -26,6 +27,9 @@ function robotFaults(robot: Robot): string[] {
   const names = [...robot.motors, ...robot.wheels, ...robot.sensors].map((part) => part.name);
   const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice) faults.push(`two parts are called "${twice}": give one of them another name`);
+  const reserved = names.find((name) => RESERVED.has(name));
+  if (reserved)
+    faults.push(`"${reserved}" is a word of the mission language and cannot be a part's name: choose another`);
   const motors = new Set(robot.motors.map((motor) => motor.name));
   for (const wheel of robot.wheels) {
     if (!motors.has(wheel.motor))

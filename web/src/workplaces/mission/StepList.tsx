@@ -128,7 +128,7 @@ export function StepList({
     <div
       ref={list}
       className="steps"
-      role="listbox"
+      role="tree"
       aria-label="Steps"
       tabIndex={0}
       aria-activedescendant={active}

@@ -36,7 +36,13 @@ export function StepRow(props: Props) {
 function HeadRow({ row, problems }: Props) {
   if (row.type !== "branch" && row.type !== "routine") return null;
   return (
-    <div className="row" role="none" style={{ marginLeft: row.depth * INDENT_PX }}>
+    <div
+      className="row"
+      role="treeitem"
+      tabIndex={-1}
+      aria-level={row.depth + 1}
+      style={{ marginLeft: row.depth * INDENT_PX }}
+    >
       <span />
       <span className="words">
         <Pieces pieces={row.main} />
@@ -74,13 +80,16 @@ function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems,
   const label = row.label.replace(/^.*\./, "");
   const short = row.depth === 0 ? label : label.slice(-(/[a-z]+$|\d+$/.exec(label)?.[0].length ?? 1));
   return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: keys are handled by the tree the row belongs to
     <div
       ref={(node) => {
         element.current = node;
         sortable.setNodeRef(node);
       }}
       id={`row-${id}`}
-      role="option"
+      role="treeitem"
+      tabIndex={-1}
+      aria-level={row.depth + 1}
       aria-selected={selected}
       className={`row ${state.row} ${hovered ? "lit" : ""} ${sortable.isDragging ? "dragging" : ""}`}
       style={style}

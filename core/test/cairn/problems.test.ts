@@ -1,0 +1,170 @@
+// Every problem code: what causes it, where it points, what mends it.
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import { describe, expect, test } from "vitest";
+import { applyChange, LONGEST_TEXT, openFloor, parseMission, prepareMission } from "../../src/index.js";
+import { drizzle, fellside, missionOf, problemsOf } from "../support/demo.js";
+
+const HEAD = 'cairn 1\nrobot "Drizzle"\n';
+
+/** A robot without encoders, and so without measured lengths. */
+const blind = drizzle((robot) => {
+  for (const motor of robot.motors) motor.encoder = null;
+});
+
+/** code → a text that has it, and the text after its mend where there is one. */
+const CASES: readonly (readonly [code: string, text: string, mended?: string])[] = [
+  ["not-text", "cairn 1\n\u0000"],
+  ["no-version", "mission\n  wait 1 s\n", "cairn 1\nmission\n  wait 1 s\n"],
+  ["unknown-version", "cairn 7\nmission\n  wait 1 s\n", "cairn 1\nmission\n  wait 1 s\n"],
+  ["no-mission", HEAD, `${HEAD}\nmission\n  wait 1 s\n`],
+  ["mission-twice", `${missionOf("wait 1 s")}mission\n  wait 1 s\n`],
+  ["header-twice", 'cairn 1\nrobot "Drizzle"\nrobot "Drizzle"\nmission\n  wait 1 s\n'],
+  ["header-late", 'cairn 1\nset a = 1 cm\nrobot "Drizzle"\nmission\n  go a\n'],
+  ["step-outside", `${HEAD}go 3 cm\nmission\n  wait 1 s\n`],
+  ["unknown-top-word", `${HEAD}mision\n  wait 1 s\n`, `${HEAD}mission\n  wait 1 s\n`],
+  ["tab", `${HEAD}mission\n\twait 1 s\n`, `${HEAD}mission\n  wait 1 s\n`],
+  ["odd-indent", `${HEAD}mission\n   wait 1 s\n`, `${HEAD}mission\n  wait 1 s\n`],
+  ["unexpected-indent", `${HEAD}mission\n  wait 1 s\n    go 3 cm\n`, `${HEAD}mission\n  wait 1 s\n  go 3 cm\n`],
+  ["empty-block", `${HEAD}mission\n  repeat 3 times\n`],
+  ["else-alone", missionOf("else\n  wait 1 s")],
+  ["stray-character", missionOf("go 30 cm ;"), missionOf("go 30 cm ")],
+  ["open-text", 'cairn 1\nrobot "Drizzle\nmission\n  wait 1 s\n', 'cairn 1\nrobot "Drizzle"\nmission\n  wait 1 s\n'],
+  ["decimal-comma", missionOf("wait 0,2 s"), missionOf("wait 0.2 s")],
+  ["bare-point", missionOf("wait .5 s"), missionOf("wait 0.5 s")],
+  ["huge-number", missionOf("wait 12345678901234567890 s")],
+  ["unknown-unit", missionOf("go 30 cn"), missionOf("go 30 cm")],
+  ["unknown-step", missionOf("trun left 90 deg"), missionOf("turn left 90 deg")],
+  ["expected", missionOf("wait"), missionOf("wait 1 s")],
+  ["left-over", missionOf("finish now")],
+  ["tail-twice", missionOf("go 30 cm at 3 cm/s at 4 cm/s")],
+  ["mixed-logic", missionOf("wait until clock > 1 s and clock < 2 s or clock > 3 s")],
+  ["chained-comparison", missionOf("wait until 1 s < clock < 2 s")],
+  ["not-yet", missionOf("follow line on centre with floor")],
+  ["reserved-name", missionOf("set turn = 3 cm"), missionOf("set my_turn = 3 cm")],
+  ["same-name", `${HEAD}set gyro = 3 cm\nmission\n  go gyro\n`],
+  ["dimension", missionOf("go 90"), missionOf("go 90 cm")],
+  ["mixed-dimensions", missionOf("go 30 cm + 2 s")],
+  ["mixed-angles", missionOf("turn left_motor.angle")],
+  ["which-side", missionOf("turn 90 deg"), missionOf("turn left 90 deg")],
+  ["over-hundred-percent", missionOf("power both 50 for 1 s"), missionOf("power both 50 % for 1 s")],
+  ["negative-speed", missionOf("go 30 cm at -10 cm/s"), missionOf("go 30 cm at 10 cm/s")],
+  ["not-positive", missionOf("arc left 90 deg radius 0 cm")],
+  ["needs-end", missionOf("go at 20 cm/s")],
+  [
+    "unknown-name",
+    missionOf("set cruise = 20 cm/s\ngo 30 cm at criuse"),
+    missionOf("set cruise = 20 cm/s\ngo 30 cm at cruise"),
+  ],
+  ["unknown-reading", missionOf("wait until gyro.headin > 3 deg"), missionOf("wait until gyro.heading > 3 deg")],
+  ["reading-not-yet", missionOf("go until bumper.pressed")],
+  ["needs-reading", missionOf("go until gyro > 3 deg")],
+  ["unknown-function", missionOf("wait sqt(4) * 1 s")],
+  ["argument-count", missionOf("wait clamp(1 s, 2 s)")],
+  [
+    "unknown-routine",
+    `${HEAD}routine corner()\n  wait 1 s\nmission\n  coner()\n`,
+    `${HEAD}routine corner()\n  wait 1 s\nmission\n  corner()\n`,
+  ],
+  ["recursion", `${HEAD}routine a()\n  b()\nroutine b()\n  a()\nmission\n  a()\n`],
+  ["used-before-set", missionOf("go far\nset far = 3 cm")],
+  ["shadowing", `${HEAD}set far = 3 cm\nroutine a(far: length)\n  go far\nmission\n  a(far)\n`],
+  ["kind-changed", missionOf("set a = 3 cm\nset a = 3 s\ngo a")],
+  ["top-set-reads", `${HEAD}set a = gyro.heading\nmission\n  turn a\n`],
+  ["not-a-condition", missionOf("wait until 3 cm")],
+  ["condition-as-value", missionOf("go 30 cm + (clock > 1 s)")],
+  ["goal-only", missionOf('wait until inside "yard"')],
+  ["unknown-motor", missionOf("stop amr"), missionOf("stop arm")],
+  ["drive-motor", missionOf("power left_motor 30 % for 1 s")],
+  ["whole-times", missionOf("repeat 2.5 times\n  wait 1 s")],
+  ["unknown-zone", missionOf("wait 1 s", 'goal inside "mast yrd"')],
+  ["unknown-begin", missionOf("wait 1 s", 'begin "roof"')],
+  ["tail-not-here", missionOf("power both 30 % at 3 cm/s for 1 s")],
+  ["unused-value", missionOf("wait 1 s", "set a = 3 cm")],
+  ["after-finish", missionOf("finish\nwait 1 s")],
+  ["keep-then-wait", missionOf("go 30 cm then keep\nwait 1 s")],
+  ["is-on-measured", missionOf("wait until robot.travel is 30 cm")],
+  ["too-fast", missionOf("go 30 cm at 9 m/s")],
+  ["idle-loop", missionOf("set a = 1\nrepeat\n  set a = a + 1")],
+];
+
+describe("problems", () => {
+  test.each(CASES)("%s", (code, text, mended) => {
+    const field = text.includes("goal inside") ? fellside() : openFloor();
+    const found = prepareMission(text, drizzle(), field).check.problems;
+    const problem = found.find((candidate) => candidate.code === code);
+    expect(problem, found.map((other) => `${other.code}: ${other.message}`).join("\n")).toBeDefined();
+    if (!problem) return;
+    expect(problem.message).toMatch(/^.*[.?]( .*[.?…])?$|…$/);
+    expect(problem.start).toBeGreaterThanOrEqual(0);
+    expect(problem.end).toBeLessThanOrEqual(text.length);
+    if (mended === undefined) return;
+    expect(problem.mend).not.toBeNull();
+    if (problem.mend)
+      expect(applyChange(text, { start: problem.mend.start, end: problem.mend.end, insert: problem.mend.text })).toBe(
+        mended,
+      );
+  });
+
+  test("every builder has a case", () => {
+    const source = readFileSync(path.resolve(import.meta.dirname, "../../src/cairn/problems.ts"), "utf8");
+    const codes = [...source.matchAll(/(?:error|warning)\(\s*"([a-z-]+)"/g)].map(([, code]) => code as string);
+    const elsewhere = new Set(["file-too-large", "too-deep", "no-robot", "needs-calibration"]);
+    const covered = new Set(CASES.map(([code]) => code));
+    expect(codes.length).toBeGreaterThan(50);
+    for (const code of codes) if (!elsewhere.has(code)) expect(covered, code).toContain(code);
+  });
+
+  test("a robot without encoders is told which calibration it lacks", () => {
+    expect(problemsOf(missionOf("go 30 cm"), blind)[0]).toMatchObject({
+      code: "needs-calibration",
+      message: expect.stringContaining("speed at power"),
+    });
+  });
+
+  test("the words of the first contract", () => {
+    expect(problemsOf(missionOf("go 90"))[0]).toMatchObject({
+      message: '"go" needs a length, but 90 has no unit. Write 90 cm.',
+      line: 5,
+      column: 6,
+      length: 2,
+      mend: "write 90 cm",
+    });
+    expect(problemsOf(missionOf("turn 30 cm"))[0]?.message).toContain('"turn" needs an angle, but 30 cm is a length');
+    expect(problemsOf(missionOf("turn 90"))[0]?.message).toContain("Write left 90 deg");
+    expect(problemsOf(missionOf("turn 90 deg"))[0]?.message).toContain("Left or right?");
+  });
+});
+
+describe("bounds", () => {
+  test("deep nesting is one problem", () => {
+    const lines = Array.from({ length: 900 }, (_, i) => `${"  ".repeat(i + 1)}repeat 2 times`);
+    const { problems } = parseMission(`cairn 1\nmission\n${lines.join("\n")}\n`);
+    expect(problems.map((problem) => problem.code)).toEqual(["too-deep"]);
+  });
+
+  test("deep brackets are one problem", () => {
+    const { problems } = parseMission(missionOf(`wait ${"(".repeat(5000)}1 s${")".repeat(5000)}`));
+    expect(problems.map((problem) => problem.code)).toEqual(["too-deep"]);
+  });
+
+  test("a text too long to be a mission is refused unread", () => {
+    expect(parseMission("x".repeat(LONGEST_TEXT + 1)).problems.map((problem) => problem.code)).toEqual([
+      "file-too-large",
+    ]);
+  });
+
+  test("a million blank lines are no trouble", () => {
+    expect(parseMission(`cairn 1\nmission\n  wait 1 s\n${"\n".repeat(900_000)}`).problems).toEqual([]);
+  });
+});
+
+describe("recovery", () => {
+  test("three broken lines give three problems and keep the good steps", () => {
+    const text = missionOf("go 30\ntrun left 90 deg\nwait 1 s\nwait ,\nfinish");
+    const prepared = prepareMission(text, drizzle(), openFloor());
+    expect(prepared.check.problems.map((problem) => problem.code)).toEqual(["dimension", "unknown-step", "expected"]);
+    expect(prepared.mission.body?.items.map((item) => item.type)).toEqual(["go", "broken", "wait", "broken", "finish"]);
+    expect(prepared.program).toBeNull();
+  });
+});

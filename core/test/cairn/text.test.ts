@@ -1,0 +1,224 @@
+// Text, tree and layout: lossless, idempotent, and unbreakable.
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import {
+  applyChange,
+  deleteStep,
+  extentOf,
+  formatMission,
+  insertStep,
+  insertValue,
+  missionRows,
+  moveStep,
+  neighbour,
+  openFloor,
+  parseMission,
+  placeAtLine,
+  prepareMission,
+  rewriteStep,
+  statementsOf,
+} from "../../src/index.js";
+import { missionText, mutatedText } from "../support/arbitrary.js";
+import { drizzle, missionFile, missionOf } from "../support/demo.js";
+
+const robot = drizzle();
+
+describe("formatting", () => {
+  test("leaves canonical text as it is", () => {
+    fc.assert(
+      fc.property(missionText, (text) => {
+        expect(formatMission(text)).toEqual({ ok: true, text });
+      }),
+    );
+  });
+
+  test("brings spacing, tails, blank lines and comments into order", () => {
+    const loose =
+      "cairn   1\n\n\nset  a=30cm   # far\nmission\n  go a  limit 2s at 10   cm/s\n\n\n  # next\n  wait   - 1 s + ( 2 s*3 )\n";
+    const formatted = formatMission(loose);
+    expect(formatted).toEqual({
+      ok: true,
+      text: "cairn 1\n\nset a = 30 cm  # far\nmission\n  go a at 10 cm/s limit 2 s\n\n  # next\n  wait -1 s + (2 s * 3)\n",
+    });
+  });
+
+  test("formats to the same program: formatting twice changes nothing", () => {
+    fc.assert(
+      fc.property(mutatedText, (text) => {
+        const once = formatMission(text);
+        if (!once.ok) return;
+        expect(formatMission(once.text)).toEqual(once);
+        const kinds = (source: string) => missionRows(parseMission(source)).map((row) => row.type);
+        expect(kinds(once.text)).toEqual(kinds(text));
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  test("leaves a text with problems alone", () => {
+    expect(formatMission(missionOf("trun left 90 deg")).ok).toBe(false);
+  });
+
+  test("demo missions are canonical", () => {
+    for (const file of ["missions/first-roll-out.cairn", "bench.cairn"])
+      expect(formatMission(missionFile(file))).toEqual({ ok: true, text: missionFile(file) });
+  });
+});
+
+describe("any text", () => {
+  test("damaged missions never crash, hang or point outside themselves", () => {
+    fc.assert(
+      fc.property(fc.oneof(mutatedText, fc.string({ maxLength: 300, unit: "binary" })), (text) => {
+        const { check, program } = prepareMission(text, robot, openFloor());
+        for (const problem of check.problems) {
+          expect(problem.start).toBeGreaterThanOrEqual(0);
+          expect(problem.end).toBeGreaterThanOrEqual(problem.start);
+          expect(problem.end).toBeLessThanOrEqual(text.length);
+        }
+        expect(program !== null).toBe(check.runnable);
+        missionRows(check.runnable ? parseMission(text) : parseMission(text));
+      }),
+      { numRuns: 3000 },
+    );
+  });
+
+  test("every filled line of a mission is in the tree, also those that do not parse", () => {
+    fc.assert(
+      fc.property(mutatedText, (text) => {
+        const mission = parseMission(text);
+        if (
+          !mission.body ||
+          mission.problems.some((problem) =>
+            [
+              "step-outside",
+              "unknown-top-word",
+              "not-text",
+              "unexpected-indent",
+              "not-yet",
+              "empty-block",
+              "mission-twice",
+              "else-alone",
+              "too-deep",
+            ].includes(problem.code),
+          )
+        )
+          return;
+        const lines = new Set(missionRows(mission).map((row) => row.line));
+        for (let line = mission.body.headLine + 1; line < mission.body.endLine; line += 1) {
+          const { tokens = [] } = mission.lines[line] ?? {};
+          if (tokens.length > 0) expect(lines, `line ${line + 1}`).toContain(line);
+        }
+      }),
+      { numRuns: 300 },
+    );
+  });
+});
+
+describe("edits of the step list", () => {
+  const text = missionOf(
+    "go 10 cm\n# on the spot\nturn left 90 deg\nrepeat 2 times\n  wait 1 s  # rest\n  back 5 cm\nfinish",
+  );
+  const mission = parseMission(text);
+  const lineOf = (words: string) => text.split("\n").findIndex((line) => line.includes(words));
+  const place = (words: string) => {
+    const found = placeAtLine(mission, lineOf(words));
+    if (!found) throw new Error(`no step ${words}`);
+    return found;
+  };
+  const body = (edited: string) => edited.slice(edited.indexOf("mission\n") + 8);
+  const apply = (change: Parameters<typeof applyChange>[1] | null) => (change ? body(applyChange(text, change)) : null);
+
+  test("a step takes its comments and all that is nested with it", () => {
+    const turn = place("turn");
+    expect(extentOf(turn.statement, turn.block)).toEqual({ first: lineOf("# on"), end: lineOf("repeat") });
+    const repeat = place("repeat");
+    expect(extentOf(repeat.statement, repeat.block)).toEqual({ first: lineOf("repeat"), end: lineOf("finish") });
+  });
+
+  test("deleting", () => {
+    expect(apply(deleteStep(mission, place("repeat").statement, place("repeat").block))).toBe(
+      "  go 10 cm\n  # on the spot\n  turn left 90 deg\n  finish\n",
+    );
+  });
+
+  test("inserting after a step, into a block, at the end, into an empty file", () => {
+    expect(apply(insertStep(mission, "wait 2 s", place("turn")))).toContain("turn left 90 deg\n  wait 2 s\n  repeat");
+    expect(apply(insertStep(mission, "wait 2 s", place("back")))).toContain("    back 5 cm\n    wait 2 s\n  finish");
+    expect(apply(insertStep(mission, "wait 2 s", null))).toMatch(/finish\n {2}wait 2 s\n$/);
+    expect(applyChange("cairn 1\n", insertStep(parseMission("cairn 1\n"), "go 3 cm", null))).toBe(
+      "cairn 1\n\nmission\n  go 3 cm\n",
+    );
+  });
+
+  test("moving up, down, into a block and out of it, with indents to match", () => {
+    expect(apply(moveStep(mission, place("go"), place("turn"), "after"))).toMatch(
+      /^ {2}# on the spot\n {2}turn left 90 deg\n {2}go 10 cm\n {2}repeat/,
+    );
+    expect(apply(moveStep(mission, place("finish"), place("go"), "before"))).toMatch(/^ {2}finish\n {2}go 10 cm\n/);
+    expect(apply(moveStep(mission, place("go"), place("back"), "before"))).toContain(
+      "    wait 1 s  # rest\n    go 10 cm\n    back 5 cm\n",
+    );
+    expect(apply(moveStep(mission, place("wait"), place("go"), "after"))).toContain(
+      "  go 10 cm\n  wait 1 s  # rest\n  # on the spot\n",
+    );
+    expect(moveStep(mission, place("repeat"), place("wait"), "after")).toBeNull();
+  });
+
+  test("moving there and back gives the same bytes", () => {
+    fc.assert(
+      fc.property(missionText, fc.nat(), (source, pick) => {
+        const before = parseMission(source);
+        const steps = before.body ? statementsOf(before.body) : [];
+        const moved = steps[pick % steps.length];
+        const at = moved && placeAtLine(before, moved.line);
+        const next = at && neighbour(at, 1);
+        if (!at || !next || source.includes("#")) return;
+        const down = moveStep(before, at, next, "after");
+        if (!down) return;
+        const after = parseMission(applyChange(source, down));
+        const nowAt =
+          extentOf(next.statement, next.block).end - extentOf(at.statement, at.block).end + at.statement.line;
+        const again = placeAtLine(after, nowAt);
+        const back = again && neighbour(again, -1);
+        if (!again || !back) throw new Error("the moved step was not found");
+        const up = moveStep(after, again, back, "before");
+        expect(up && applyChange(after.text, up)).toBe(source);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test("rewriting a step keeps its indent and comment; values go above the mission", () => {
+    expect(apply(rewriteStep(mission, lineOf("wait"), "wait 3 s"))).toContain("    wait 3 s  # rest\n");
+    expect(applyChange(text, insertValue(mission, "slow", "5 cm/s"))).toContain("set slow = 5 cm/s\n\nmission\n");
+  });
+});
+
+test("rows carry labels, depth and editable pieces", () => {
+  const rows = missionRows(
+    parseMission(
+      missionOf(
+        "go 30 cm at cruise until gyro.heading > -5 deg limit 2 s\nrepeat 2 times\n  turn left 90 deg\nif clock > 3 s\n  stop\nelse\n  finish",
+        "set cruise = 20 cm/s",
+      ),
+    ),
+  );
+  expect(rows.map((row) => ("label" in row ? row.label : row.type))).toEqual([
+    "1",
+    "2",
+    "2a",
+    "3",
+    "3a",
+    "branch",
+    "3b",
+  ]);
+  const [first] = rows;
+  if (first?.type !== "step") throw new Error("no first step");
+  expect(first.main.map((piece) => `${piece.kind} ${piece.text}`)).toEqual([
+    "verb go",
+    "quantity 30 cm",
+    "word at",
+    "name cruise",
+  ]);
+  expect(first.tail.map((piece) => piece.text)).toEqual(["until", "gyro.heading", ">", "-5 deg", "limit", "2 s"]);
+});

@@ -1,0 +1,128 @@
+// Random missions that are grammatical, and random damage to them.
+import fc from "fast-check";
+
+const number = fc.integer({ min: 1, max: 400 }).map((n) => (n % 3 === 0 ? `${n / 10}` : `${n}`));
+const length = number.map((n) => `${n} cm`);
+const angle = number.map((n) => `${n} deg`);
+const side = fc.constantFrom("left", "right");
+const speed = number.map((n) => `${n} cm/s`);
+const time = number.map((n) => `${n} s`);
+const reading = fc.constantFrom("robot.travel", "robot.x", "last.travel");
+const relation = fc.oneof(
+  fc.tuple(reading, fc.constantFrom("<", ">", "<=", ">="), length).map((parts) => parts.join(" ")),
+  fc.tuple(length, length).map(([a, b]) => `robot.travel is ${a} to ${b}`),
+  time.map((t) => `clock > ${t}`),
+  fc.constant("not robot.stalled"),
+);
+const condition = fc.oneof(
+  relation,
+  fc.tuple(relation, relation).map(([a, b]) => `${a} and ${b}`),
+  fc.tuple(relation, relation).map(([a, b]) => `(${a} or not ${b}) held 50 ms`),
+);
+const tails = fc
+  .tuple(
+    fc.option(speed),
+    fc.option(time),
+    fc.option(condition),
+    fc.option(time),
+    fc.option(fc.constantFrom("stop", "coast")),
+  )
+  .map(([at, forTime, until, limit, ending]) =>
+    [
+      at && `at ${at}`,
+      forTime && `for ${forTime}`,
+      until && `until ${until}`,
+      limit && `limit ${limit}`,
+      ending && `then ${ending}`,
+    ]
+      .filter(Boolean)
+      .join(" "),
+  );
+
+const simple = fc.oneof(
+  fc.tuple(fc.constantFrom("go", "back"), length, tails).map((parts) => parts.join(" ").trim()),
+  fc.tuple(side, angle).map(([s, a]) => `turn ${s} ${a}`),
+  fc.tuple(side, angle, side).map(([s, a, w]) => `turn ${s} ${a} about ${w} wheel`),
+  fc.tuple(side, angle, length).map(([s, a, r]) => `arc back ${s} ${a} radius ${r}`),
+  fc.tuple(speed, side, number).map(([v, s, r]) => `roll ${v} turning ${s} ${r} deg/s for 1 s`),
+  fc.tuple(speed, speed, time).map(([l, r, t]) => `wheels left ${l} right ${r} for ${t}`),
+  fc.tuple(fc.integer({ min: -100, max: 100 }), time).map(([p, t]) => `power both ${p} % for ${t}`),
+  condition.map((c) => `wait until ${c}`),
+  time.map((t) => `wait ${t}`),
+  fc.constantFrom("stop", "finish", "coast", "face begin", "face begin left 30 deg", "note here = robot.x"),
+);
+
+function indent(lines: string[]): string[] {
+  return lines.map((line) => (line === "" ? "" : `  ${line}`));
+}
+
+const block: fc.Memo<string[]> = fc.memo((depth) => {
+  const item: fc.Arbitrary<string[]> =
+    depth <= 1
+      ? simple.map((line) => [line])
+      : fc.oneof(
+          { weight: 6, arbitrary: simple.map((line) => [line]) },
+          { weight: 1, arbitrary: simple.map((line) => ["# why", `${line}  # because`]) },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(fc.integer({ min: 0, max: 5 }), block(depth - 1))
+              .map(([n, body]) => [`repeat ${n} times`, ...indent(body)]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(condition, block(depth - 1), block(depth - 1))
+              .map(([c, yes, no]) => [`if ${c}`, ...indent(yes), "else", ...indent(no)]),
+          },
+        );
+  return fc.array(item, { minLength: 1, maxLength: 5 }).map((items) => items.flat());
+});
+
+/** Text of a grammatical mission in canonical layout. */
+export const missionText: fc.Arbitrary<string> = fc
+  .tuple(fc.boolean(), block(3))
+  .map(([blank, body]) =>
+    ["cairn 1", 'robot "Drizzle"', ...(blank ? [""] : []), "set far = 30 cm", "", "mission", ...indent(body), ""].join(
+      "\n",
+    ),
+  );
+
+/** A mission's text with some of its characters cut, doubled or replaced. */
+export const mutatedText: fc.Arbitrary<string> = fc
+  .tuple(
+    missionText,
+    fc.array(
+      fc.tuple(
+        fc.nat(),
+        fc.nat(12),
+        fc.constantFrom(
+          "",
+          " ",
+          "\n",
+          "\t",
+          "(",
+          ")",
+          '"',
+          "#",
+          "left",
+          "30",
+          "%",
+          ".",
+          "-",
+          "until",
+          "if",
+          "\n  repeat",
+          "é",
+          "𝟛",
+        ),
+      ),
+      { minLength: 1, maxLength: 6 },
+    ),
+  )
+  .map(([text, cuts]) =>
+    cuts.reduce((damaged, [at, count, insert]) => {
+      const place = damaged.length === 0 ? 0 : at % damaged.length;
+      return damaged.slice(0, place) + insert + damaged.slice(place + count);
+    }, text),
+  );

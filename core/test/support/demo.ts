@@ -1,0 +1,66 @@
+// The demo documents, and short ways to check and rehearse a few lines.
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import {
+  type Field,
+  openFloor,
+  type PlacedProblem,
+  placeProblem,
+  prepareMission,
+  type Robot,
+  type RunResult,
+  readField,
+  readRobot,
+  rehearse,
+} from "../../src/index.js";
+
+export const demoFolder = path.resolve(import.meta.dirname, "../../../demo");
+
+function json(file: string): unknown {
+  return JSON.parse(readFileSync(path.join(demoFolder, file), "utf8"));
+}
+
+export function drizzleBody(): Record<string, unknown> {
+  return json("drizzle.robot.json") as Record<string, unknown>;
+}
+
+export function drizzle(change: (body: Robot) => void = () => {}): Robot {
+  const body = structuredClone(json("drizzle.robot.json")) as Robot;
+  change(body);
+  const read = readRobot(body);
+  if (!read.ok) throw new Error(read.problems.join("; "));
+  return read.document;
+}
+
+export function fellside(): Field {
+  const read = readField(json("fellside.field.json"));
+  if (!read.ok) throw new Error(read.problems.join("; "));
+  return read.document;
+}
+
+export function missionFile(name: string): string {
+  return readFileSync(path.join(demoFolder, name), "utf8");
+}
+
+/** A mission of these steps (indented by two spaces here) for Drizzle. */
+export function missionOf(steps: string, top = ""): string {
+  const lines = steps.split("\n").map((line) => `  ${line}`);
+  return `cairn 1\nrobot "Drizzle"\n${top}\nmission\n${lines.join("\n")}\n`;
+}
+
+export function problemsOf(text: string, robot: Robot = drizzle(), field: Field = openFloor()): PlacedProblem[] {
+  return prepareMission(text, robot, field).check.problems.map((problem) => placeProblem(text, problem));
+}
+
+export function runText(
+  text: string,
+  options: { seed?: number; ideal?: boolean; robot?: Robot; field?: Field } = {},
+): RunResult {
+  const prepared = prepareMission(text, options.robot ?? drizzle(), options.field ?? openFloor());
+  if (!prepared.program) throw new Error(prepared.check.problems.map((problem) => problem.message).join("; "));
+  return rehearse(prepared, { seed: options.seed ?? 1, ideal: options.ideal ?? true });
+}
+
+export function runSteps(steps: string, options: Parameters<typeof runText>[1] = {}, top = ""): RunResult {
+  return runText(missionOf(steps, top), options);
+}
