@@ -45,8 +45,8 @@ try {
     timeout: 60_000,
   });
   await pause?.click();
-  const step = await page.$(".row[role=treeitem]:nth-of-type(3)");
-  await step?.click();
+  const steps = await page.$$(".row[role=treeitem] .verb");
+  await steps[5]?.click();
   await page.mouse.move(900, 30);
   await shoot(page, "mission-steps");
   await (await page.$("::-p-aria(Text[role='button'])"))?.click();

@@ -9,7 +9,7 @@ const HALF_PI_1 = 1.57079632673412561417;
 const HALF_PI_2 = 6.0771005063039659766e-11;
 const HALF_PI_3 = 2.02226624879595063154e-21;
 
-export const PI = Math.PI;
+export const PI = 3.141592653589793;
 export const TAU = 6.283185307179586;
 
 function sinKernel(x: number): number {

@@ -10,7 +10,7 @@ import {
 } from "../../src/index.js";
 import { runSteps } from "../support/demo.js";
 
-const { trace } = runSteps("go 20 cm\nnote place = \"café\"");
+const { trace } = runSteps('go 20 cm\nnote place = "café"');
 
 describe("traces", () => {
   test("packing and unpacking gives the same trace", () => {

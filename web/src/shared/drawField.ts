@@ -62,6 +62,12 @@ function traceShape(pen: Pen, shape: FieldShape): void {
   );
 }
 
+function shapeWidthM(shape: FieldShape): number {
+  if (shape.kind === "ellipse") return 2 * shape.radiusXM;
+  const xs = shape.cornersM.map(([x]) => x);
+  return Math.max(...xs) - Math.min(...xs);
+}
+
 /** Highest point and middle of a shape, for its label. */
 function labelPlace(shape: FieldShape): readonly [number, number] {
   if (shape.kind === "ellipse") return [shape.centreM[0], shape.centreM[1] + shape.radiusYM];
@@ -80,13 +86,22 @@ interface Box {
 export class Labels {
   private readonly taken: Box[] = [];
 
-  put({ context, view, colours }: Pen, wordings: readonly string[], x: number, y: number, colour: string): void {
+  /** @param roomM - wordings much wider than the thing they name are passed over, but for the last */
+  put(
+    { context, view, colours }: Pen,
+    wordings: readonly string[],
+    x: number,
+    y: number,
+    colour: string,
+    roomM = Number.POSITIVE_INFINITY,
+  ): void {
     context.font = '500 11px "Lexend Variable", sans-serif';
     context.textAlign = "center";
     const px = view.originX + x * view.scale;
     const py = view.originY - y * view.scale - 7;
     for (const text of wordings) {
       const half = context.measureText(text).width / 2 + 3;
+      if (half > roomM * view.scale && text !== wordings.at(-1)) continue;
       const box = { left: px - half, top: py - 11, right: px + half, bottom: py + 4 };
       if (
         this.taken.some(
@@ -157,6 +172,7 @@ export function drawZones(pen: Pen, field: Field, labels: Labels): void {
       x,
       y,
       colour,
+      shapeWidthM(zone.shape) * 0.85,
     );
   }
 }

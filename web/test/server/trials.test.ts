@@ -1,0 +1,128 @@
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import {
+  CORE_VERSION,
+  openFloor,
+  packTrace,
+  prepareMission,
+  type RunResult,
+  readRobot,
+  rehearse,
+  traceHash,
+  unpackTrace,
+} from "@giddy-pebble/core";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let server: RunningServer;
+let revisions: { mission: string; robot: string; missionDocument: string };
+let run: RunResult;
+
+// biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+type Loose = any;
+
+async function json(address: string, init?: RequestInit): Promise<{ status: number; data: Loose }> {
+  const response = await fetch(server.url + address, init);
+  return { status: response.status, data: await response.json() };
+}
+
+async function head(kind: string): Promise<{ document: string; revision: string }> {
+  const { data } = await json(`/api/documents?kind=${kind}`);
+  const opened = await json(`/api/documents/${data.documents[0].id}`);
+  return { document: opened.data.document.id, revision: opened.data.head.id };
+}
+
+beforeAll(async () => {
+  server = await startServer();
+  const mission = await head("mission");
+  revisions = { mission: mission.revision, missionDocument: mission.document, robot: (await head("robot")).revision };
+  const robot = readRobot(
+    JSON.parse(readFileSync(path.resolve(import.meta.dirname, "../../../demo/drizzle.robot.json"), "utf8")),
+  );
+  if (!robot.ok) throw new Error("the demo robot does not read");
+  run = rehearse(prepareMission('cairn 1\nrobot "Drizzle"\nmission\n  go 10 cm\n', robot.document, openFloor()), {
+    seed: 7,
+    ideal: false,
+  });
+});
+afterAll(() => server.stop());
+
+function store(change: Loose = {}): Promise<{ status: number; data: Loose }> {
+  const { summary, trace } = run;
+  const body = {
+    missionRevision: revisions.mission,
+    robotRevision: revisions.robot,
+    fieldRevision: null,
+    coreVersion: CORE_VERSION,
+    source: "rehearsal",
+    seed: 7,
+    ideal: false,
+    outcome: summary.outcome,
+    success: summary.success,
+    score: summary.score,
+    durationMs: summary.durationMs,
+    summary,
+    trace: Buffer.from(packTrace(trace)).toString("base64"),
+    ...change,
+  };
+  return json("/api/trials", {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify(body),
+  });
+}
+
+describe("trials", () => {
+  test("a stored trial comes back with its trace, bit for bit, also after a restart", async () => {
+    const { status, data } = await store();
+    expect(status).toBe(201);
+    await server.stop();
+    server = await startServer({ database: server.database });
+    const trial = (await json(`/api/trials/${data.id}`)).data;
+    expect(trial).toMatchObject({
+      seed: 7,
+      outcome: "finished",
+      success: true,
+      mission: { revision: revisions.mission, number: 1 },
+      summary: { traceHash: run.summary.traceHash },
+    });
+    const bytes = new Uint8Array(await (await fetch(`${server.url}/api/trials/${data.id}/trace`)).arrayBuffer());
+    const read = unpackTrace(bytes);
+    expect(read.ok && traceHash(read.trace)).toBe(run.summary.traceHash);
+  });
+
+  test("pages hold every trial once, newest first", async () => {
+    for (let i = 0; i < 7; i += 1) await store({ seed: 100 + i });
+    const seen: string[] = [];
+    let cursor: string | null = null;
+    do {
+      const page: Loose = (
+        await json(
+          `/api/trials?limit=3&mission=${revisions.missionDocument}${cursor ? `&cursor=${encodeURIComponent(cursor)}` : ""}`,
+        )
+      ).data;
+      seen.push(...page.trials.map((trial: Loose) => trial.id));
+      cursor = page.next;
+    } while (cursor);
+    expect(seen.length).toBeGreaterThanOrEqual(8);
+    expect(new Set(seen).size).toBe(seen.length);
+    const first = (await json("/api/trials?limit=1")).data.trials[0];
+    expect(first.seed).toBe(106);
+  });
+
+  test.each<[string, object]>([
+    ["a revision that does not exist", { missionRevision: "00000000-0000-4000-8000-000000000000" }],
+    ["a robot's revision as its mission", { missionRevision: "ROBOT" }],
+    ["bytes that are no trace", { trace: Buffer.from("hello").toString("base64") }],
+  ])("%s is refused and nothing is stored", async (_, change) => {
+    const before = (await json("/api/trials?limit=200")).data.trials.length;
+    const real = JSON.parse(JSON.stringify(change).replace("ROBOT", revisions.robot));
+    expect((await store(real)).status).toBe(422);
+    expect((await json("/api/trials?limit=200")).data.trials).toHaveLength(before);
+  });
+
+  test("a trial that is not there", async () => {
+    expect((await json("/api/trials/00000000-0000-4000-8000-000000000000")).status).toBe(404);
+    expect((await json("/api/trials/00000000-0000-4000-8000-000000000000/trace")).status).toBe(404);
+  });
+});
