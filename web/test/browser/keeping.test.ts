@@ -1,0 +1,103 @@
+// Nothing typed is lost: with the server away, and with two windows on one mission.
+import type { Page } from "puppeteer-core";
+import { afterAll, beforeAll, expect, test } from "vitest";
+import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { getJson, newMission, openMission, press, quickAdd, rows, savedText, untilSaved } from "../support/mission.js";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let server: RunningServer;
+let browser: TestBrowser;
+const TEXT = 'cairn 1\nrobot "Drizzle"\nmission\n  wait 1 s\n';
+
+beforeAll(async () => {
+  server = await startServer();
+  browser = await launchBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await server?.stop();
+});
+
+async function restart(): Promise<void> {
+  server = await startServer({ database: server.database, port: Number(new URL(server.url).port) });
+}
+
+test("the server goes away while typing: type on, reload, start it, and the text is there", async () => {
+  const page: Page = await browser.newPage();
+  const id = await newMission(server, "Kept through a stop", TEXT);
+  await openMission(page, server, id);
+  await server.kill();
+  await quickAdd(page, "wait 2 s");
+  await quickAdd(page, "wait 3 s");
+  await page.waitForSelector('[data-save="away"]');
+  expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("Kept on this computer");
+  await page.reload().catch(() => null);
+  await restart();
+  await openMission(page, server, id);
+  await expect.poll(() => rows(page)).toEqual(["wait1 s", "wait2 s", "wait3 s"]);
+  await expect.poll(() => savedText(page, server, id)).toBe(`${TEXT}  wait 2 s\n  wait 3 s\n`);
+  await page.close();
+});
+
+test("the server comes back by itself: what was typed meanwhile is saved without a reload", async () => {
+  const page = await browser.newPage();
+  const id = await newMission(server, "Saved on return", TEXT);
+  await openMission(page, server, id);
+  await server.kill();
+  await quickAdd(page, "wait 4 s");
+  await page.waitForSelector('[data-save="away"]');
+  await restart();
+  await expect
+    .poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save")), { timeout: 15_000 })
+    .toBe("saved");
+  expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 4 s\n`);
+  await page.close();
+});
+
+/** Two windows that both changed the mission; the second has been told. */
+async function conflict(name: string): Promise<{ id: string; second: Page }> {
+  const id = await newMission(server, name, TEXT);
+  const [first, second] = [await browser.newPage(), await browser.newPage()];
+  await openMission(first, server, id);
+  await openMission(second, server, id);
+  await first.bringToFront();
+  await quickAdd(first, "wait 11 s");
+  await untilSaved(first);
+  await expect.poll(async () => (await getJson(server, `/api/documents/${id}`)).draft?.text).toContain("wait 11 s");
+  await second.bringToFront();
+  await quickAdd(second, "wait 22 s");
+  await second.waitForSelector(".banner[role=alert]");
+  expect(await second.$eval(".banner[role=alert]", (banner) => banner.textContent)).toContain(
+    "changed in another window",
+  );
+  await first.close();
+  return { id, second };
+}
+
+test("two windows, keep both: mine becomes a mission of its own, theirs stays", async () => {
+  const { id, second } = await conflict("Twice");
+  await press(second, "Keep both");
+  await second.waitForFunction(() => document.querySelector("h1")?.textContent?.includes("Twice (2)"));
+  expect((await getJson(server, `/api/documents/${id}`)).draft.text).toContain("wait 11 s");
+  const copy = new URL(second.url()).searchParams.get("mission") ?? "";
+  expect(copy).not.toBe(id);
+  expect((await getJson(server, `/api/documents/${copy}`)).head.text).toContain("wait 22 s");
+  await second.close();
+});
+
+test("two windows, go on with mine: theirs is kept as a version first", async () => {
+  const { id, second } = await conflict("Mine");
+  await press(second, "Go on with mine");
+  await expect.poll(async () => (await getJson(server, `/api/documents/${id}`)).draft.text).toContain("wait 22 s");
+  expect((await getJson(server, `/api/documents/${id}/revisions/2`)).text).toContain("wait 11 s");
+  await second.close();
+});
+
+test("two windows, take the other: undo brings mine back", async () => {
+  const { second } = await conflict("Theirs");
+  await press(second, "Take the other");
+  await expect.poll(() => rows(second)).toEqual(["wait1 s", "wait11 s"]);
+  await press(second, "Undo");
+  await expect.poll(() => rows(second)).toEqual(["wait1 s", "wait22 s"]);
+  await second.close();
+});

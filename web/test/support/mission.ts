@@ -1,0 +1,91 @@
+// What the browser tests do to the Mission workplace, in a person's words.
+import type { Page } from "puppeteer-core";
+import type { RunningServer } from "./server.js";
+
+// biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+export type Loose = any;
+
+export async function getJson(server: RunningServer, address: string): Promise<Loose> {
+  return (await fetch(server.url + address)).json();
+}
+
+/** Makes a mission of its own for a test, so that tests do not meet. */
+export async function newMission(server: RunningServer, name: string, text: string): Promise<string> {
+  const made = await fetch(`${server.url}/api/documents`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ kind: "mission", name, text }),
+  });
+  return ((await made.json()) as Loose).document.id;
+}
+
+export async function openMission(page: Page, server: RunningServer, id?: string): Promise<void> {
+  await page.goto(`${server.url}/mission${id ? `?mission=${id}` : ""}`);
+  await page.waitForSelector(".row .verb");
+}
+
+/** Waits until the planned path of the text on screen is whole. */
+export async function untilPlanned(page: Page): Promise<void> {
+  await page.waitForSelector(".row .took");
+}
+
+export async function untilSaved(page: Page): Promise<void> {
+  await page.waitForSelector('[data-save="saved"]');
+}
+
+/** The mission's text as the server has it, once the page has saved. */
+export async function savedText(page: Page, server: RunningServer, id: string): Promise<string> {
+  await untilSaved(page);
+  const { draft, head } = await getJson(server, `/api/documents/${id}`);
+  return draft?.text ?? head.text;
+}
+
+/** Words of all rows, one line each. */
+export function rows(page: Page): Promise<string[]> {
+  return page.$$eval(".row .words:not(.second)", (all) =>
+    all.map((row) => (row.textContent ?? "").replace(/\s+/g, " ").trim()),
+  );
+}
+
+export function took(page: Page): Promise<string[]> {
+  return page.$$eval(".row .took", (all) => all.map((time) => time.textContent ?? ""));
+}
+
+/** Presses the button with this name. */
+export async function press(page: Page, name: string): Promise<void> {
+  const button = await page.waitForSelector(`::-p-aria([name="${name}"][role="button"])`);
+  await button?.click();
+}
+
+export async function quickAdd(page: Page, words: string): Promise<void> {
+  await page.click('[aria-label="Type a step"]');
+  await page.keyboard.type(words);
+  await page.keyboard.press("Enter");
+}
+
+/** Chooses the nth step (from 0) and gives the keys to the step list. */
+export async function chooseStep(page: Page, index: number): Promise<void> {
+  await page.focus(".steps");
+  await page.keyboard.press("Home");
+  for (let i = 0; i < index; i += 1) await page.keyboard.press("ArrowDown");
+}
+
+export async function withKey(
+  page: Page,
+  held: "Control" | "Alt" | "Shift",
+  key: "z" | "ArrowUp" | "ArrowDown" | "Enter" | "a" | "End",
+): Promise<void> {
+  await page.keyboard.down(held);
+  await page.keyboard.press(key);
+  await page.keyboard.up(held);
+}
+
+/** Switches to the Text view and puts the cursor at the end of a line (from 1). */
+export async function cursorAtEndOfLine(page: Page, line: number): Promise<void> {
+  await page.waitForSelector(".cm-content");
+  await page.focus(".cm-content");
+  await withKey(page, "Control", "a");
+  await page.keyboard.press("ArrowLeft");
+  for (let i = 1; i < line; i += 1) await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("End");
+}
