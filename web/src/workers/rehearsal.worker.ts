@@ -1,4 +1,5 @@
 // A thin shell around core's Rehearsal: runs it in slices, sends rows as they come, obeys newer requests.
+import "../shared/noEval.js";
 import { type PreparedMission, prepareMission, Rehearsal, readField, readRobot } from "@giddy-pebble/core";
 import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.js";
 

@@ -157,7 +157,7 @@ describe("both views", () => {
     await page.focus(".cm-content");
     await withKey(page, "Control", "z");
     await expect.poll(text).toBe(TEXT);
-    expect(await page.$eval(".cm-content", (content) => (content as HTMLElement).innerText)).toContain("back 5 cm");
+    expect(await page.$eval(".cm-content", (content) => content.textContent)).toContain("back 5 cm");
   });
 
   test("the chosen step is chosen in both", async () => {

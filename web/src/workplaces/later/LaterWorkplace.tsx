@@ -1,4 +1,5 @@
 // A workplace that is not built: one honest sentence, and the way to what is.
+import "../../shared/noEval.js";
 import { Frame } from "../../shared/Frame.js";
 import { Pebble } from "../../shared/Pebble.js";
 import { Themed } from "../../shared/theme.js";

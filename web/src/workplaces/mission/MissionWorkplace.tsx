@@ -1,4 +1,5 @@
 // The Mission workplace: steps or text on the left, field, transport and timeline on the right.
+import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
@@ -150,11 +151,11 @@ function TextProblems() {
   const problems = useMission((state) => state.problems);
   if (problems.length === 0) return <p className="foot">No problems</p>;
   const errors = problems.filter((problem) => problem.severity === "error").length;
+  const first = problems.find((problem) => problem.severity === "error") ?? problems[0];
   return (
     <p className="foot">
       <span>
-        {errors > 0 ? `${errors} problem${errors === 1 ? "" : "s"}` : `${problems.length} advice`}:{" "}
-        {problems[0]?.message}
+        {errors > 0 ? `${errors} problem${errors === 1 ? "" : "s"}` : `${problems.length} advice`}: {first?.message}
       </span>
     </p>
   );

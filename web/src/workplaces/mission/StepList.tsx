@@ -142,6 +142,7 @@ export function StepList({
         )),
       )}
       <DndContext
+        accessibility={{ container: document.body }}
         sensors={sensors}
         collisionDetection={closestCenter}
         onDragStart={() => setDragging(true)}

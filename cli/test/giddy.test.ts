@@ -1,0 +1,244 @@
+// The command line as scripts use it: the JSON contract, exit statuses, and bad input of every size.
+import { execFile } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+
+const root = path.resolve(import.meta.dirname, "../..");
+const giddyBin = path.join(root, "cli/bin/giddy.mjs");
+let folder = "";
+beforeAll(() => {
+  folder = mkdtempSync(path.join(os.tmpdir(), "giddy-cli-"));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+interface Said {
+  status: number;
+  out: string;
+  err: string;
+}
+
+function giddy(...args: string[]): Promise<Said> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, [giddyBin, ...args], { cwd: folder, maxBuffer: 64 * 1024 * 1024 }, (error, out, err) => {
+      resolve({ status: error ? Number(error.code) : 0, out, err });
+    });
+  });
+}
+
+function file(name: string, content: string | Buffer): string {
+  const full = path.join(folder, name);
+  writeFileSync(full, content);
+  return full;
+}
+
+function mission(steps: string, name = "m.cairn"): string {
+  return file(name, `cairn 1\nrobot "Drizzle"\nmission\n${steps.replace(/^/gm, "  ")}\n`);
+}
+
+function robotWith(change: (body: Record<string, never>) => void): string {
+  const body = JSON.parse(readFileSync(path.join(root, "demo/drizzle.robot.json"), "utf8"));
+  change(body);
+  return file("robot.json", JSON.stringify(body));
+}
+
+describe("rehearse --json", () => {
+  test("prints the contract: outcome, poses, hash and steps", async () => {
+    const { status, out } = await giddy(
+      "rehearse",
+      mission("repeat 2 times\n  go 30 cm\n  turn left 90 deg\nfinish"),
+      "--ideal",
+      "--json",
+    );
+    const said = JSON.parse(out);
+    expect(status).toBe(0);
+    expect(said).toMatchObject({
+      outcome: "finished",
+      success: true,
+      reason: "",
+      score: null,
+      start: { xM: 2, yM: 2, headingDeg: 0 },
+    });
+    expect(said.traceHash).toMatch(/^[0-9a-f]{16}$/);
+    expect(said.durationMs).toBeGreaterThan(1000);
+    expect(Object.keys(said.end)).toEqual(["xM", "yM", "headingDeg"]);
+    expect(
+      said.steps.map((step: { step: string; pass: number; text: string; endedBy: string }) => [
+        step.step,
+        step.pass,
+        step.text,
+        step.endedBy,
+      ]),
+    ).toEqual([
+      ["1a", 1, "go 30 cm", "done"],
+      ["1b", 1, "turn left 90 deg", "done"],
+      ["1a", 2, "go 30 cm", "done"],
+      ["1b", 2, "turn left 90 deg", "done"],
+      ["2", 1, "finish", "done"],
+    ]);
+  });
+
+  test("the same seed twice prints the same bytes, another seed other ones", async () => {
+    const text = mission("go 50 cm\nturn right 60 deg");
+    const [one, two, other] = await Promise.all([
+      giddy("rehearse", text, "--seed", "7", "--json"),
+      giddy("rehearse", text, "--seed", "7", "--json"),
+      giddy("rehearse", text, "--seed", "8", "--json"),
+    ]);
+    expect(one.out).toBe(two.out);
+    expect(one.out).not.toBe(other.out);
+  });
+
+  test("--times counts successes with Wilson's interval", async () => {
+    const { status, out } = await giddy(
+      "rehearse",
+      path.join(root, "demo/missions/first-roll-out.cairn"),
+      "--times",
+      "20",
+      "--json",
+    );
+    const said = JSON.parse(out);
+    expect(status).toBe(0);
+    expect(said).toMatchObject({ runs: 20, successRate: said.successes / 20 });
+    expect(said.successes).toBeGreaterThanOrEqual(19);
+    expect(said.interval95[0]).toBeLessThan(said.successRate);
+    expect(said.ends).toHaveLength(20);
+  });
+
+  test("not meeting the goal exits 1, problems exit 2 with their places", async () => {
+    const missed = await giddy(
+      "rehearse",
+      file("goal.cairn", 'cairn 1\nrobot "Drizzle"\ngoal clock > 9 s\nmission\n  wait 1 s\n'),
+      "--json",
+    );
+    expect(missed.status).toBe(1);
+    expect(JSON.parse(missed.out)).toMatchObject({ outcome: "finished", success: false });
+    const wrong = await giddy("rehearse", mission("go 90"), "--json");
+    expect(wrong.status).toBe(2);
+    expect(JSON.parse(wrong.out)).toMatchObject({
+      outcome: "problem",
+      problems: [{ code: "dimension", severity: "error", line: 4, column: 6, length: 2, mend: "write 90 cm" }],
+    });
+  });
+
+  test("--trace writes RFC 4180 CSV; without --json the lines are readable", async () => {
+    const trace = path.join(folder, "out.csv");
+    const { out } = await giddy("rehearse", mission("go 10 cm"), "--ideal", "--trace", trace);
+    expect(readFileSync(trace, "utf8").split("\r\n")[0]).toContain("t [ms],x [m]");
+    expect(out).toMatch(/ended {2}x \d+\.\d cm, y \d+\.\d cm, heading -?\d+\.\d deg\nfinished after/);
+  });
+
+  test("a weaker motor in the robot file changes where a fast mission goes", async () => {
+    const text = mission("go 1 m at 55 cm/s ramp 3 m/s/s\narc left 180 deg radius 12 cm at 50 cm/s");
+    const weak = robotWith((body) => {
+      for (const motor of body.motors as unknown as { stallTorqueNm: number }[]) motor.stallTorqueNm *= 0.5;
+    });
+    const [usual, weaker] = await Promise.all([
+      giddy("rehearse", text, "--ideal", "--json"),
+      giddy("rehearse", text, "--ideal", "--robot", weak, "--json"),
+    ]);
+    expect(JSON.parse(usual.out).traceHash).not.toBe(JSON.parse(weaker.out).traceHash);
+  });
+});
+
+describe("bad input", () => {
+  test.each<[string, (body: Record<string, never>) => void, string]>([
+    [
+      "wheel size 0",
+      (body) => Object.assign(body.wheels[0] as object, { diameterM: 0 }),
+      "wheels[0].diameterM must be more than 0",
+    ],
+    ["negative mass", (body) => Object.assign(body.chassis, { massKg: -1 }), "chassis.massKg must be more than 0"],
+  ])("a robot with %s", async (_, change, words) => {
+    const { status, out } = await giddy("rehearse", mission("wait 1 s"), "--robot", robotWith(change), "--json");
+    expect(status).toBe(2);
+    expect(JSON.parse(out).problems[0]).toMatchObject({ code: "bad-robot", message: expect.stringContaining(words) });
+  });
+
+  test("a robot file with NaN in it is not JSON, and says so", async () => {
+    const robot = file("nan.json", '{"format": "giddy-pebble/robot", "version": 1, "chassis": NaN}');
+    expect(
+      JSON.parse((await giddy("rehearse", mission("wait 1 s"), "--robot", robot, "--json")).out).problems[0].message,
+    ).toContain("is not JSON");
+  });
+
+  test.each<[string, () => string, string]>([
+    [
+      "random bytes",
+      () => file("bytes.cairn", Buffer.from(Array.from({ length: 4000 }, (_, i) => (i * 7919) % 256))),
+      "not-text",
+    ],
+    ["5 MB of text", () => file("long.cairn", "wait 1 s\n".repeat(600_000)), "file-too-large"],
+    [
+      "10,000 nested repeats",
+      () =>
+        file(
+          "deep.cairn",
+          `cairn 1\nrobot "Drizzle"\nmission\n${Array.from({ length: 10_000 }, (_, i) => `${"  ".repeat(i + 1)}repeat 2 times`).join("\n")}\n`,
+        ),
+      "file-too-large",
+    ],
+    [
+      "900 nested repeats",
+      () =>
+        file(
+          "deeper.cairn",
+          `cairn 1\nrobot "Drizzle"\nmission\n${Array.from({ length: 900 }, (_, i) => `${"  ".repeat(i + 1)}repeat 2 times`).join("\n")}\n`,
+        ),
+      "too-deep",
+    ],
+    [
+      "a robot that does not exist",
+      () => file("dizzle.cairn", 'cairn 1\nrobot "Dizzle"\nmission\n  wait 1 s\n'),
+      "unknown-robot",
+    ],
+    [
+      "a field that does not exist",
+      () => file("moon.cairn", 'cairn 1\nrobot "Drizzle"\nfield "Moon"\nmission\n  wait 1 s\n'),
+      "unknown-field",
+    ],
+    ["no robot at all", () => file("none.cairn", "cairn 1\nmission\n  wait 1 s\n"), "no-robot"],
+    ["no file at all", () => path.join(folder, "nothing.cairn"), "unreadable-file"],
+    ["an empty file", () => file("empty.cairn", ""), "no-version"],
+  ])("%s is one clear problem and exit status 2", async (_, make, code) => {
+    const { status, out } = await giddy("rehearse", make(), "--json");
+    expect(status).toBe(2);
+    const { problems } = JSON.parse(out);
+    const codes = problems.map((problem: { code: string }) => problem.code);
+    expect(codes).toContain(code);
+    expect(problems.length).toBeLessThanOrEqual(2);
+  });
+
+  test.each([
+    ["--seed", "many"],
+    ["--times", "0"],
+    ["--times", "1e9"],
+  ])("%s %s says what would be right", async (option, value) => {
+    const { status, err } = await giddy("rehearse", mission("wait 1 s"), option, value);
+    expect(status).toBe(2);
+    expect(err).toContain(`${option} must be a whole number from`);
+  });
+});
+
+describe("check and format", () => {
+  test("check prints place, sentence and mend", async () => {
+    const { status, out } = await giddy("check", mission("turn 90 deg"));
+    expect(status).toBe(2);
+    expect(out).toMatch(
+      /m\.cairn:4:8: error: Left or right\? Write left 90 deg or right 90 deg\.\n {4}mend: write left 90 deg {2}\[which-side\]/,
+    );
+    expect((await giddy("check", mission("wait 1 s"))).out).toContain("no problems");
+  });
+
+  test("format prints, --write writes, and a text with problems stays as it is", async () => {
+    const loose = mission("go   30cm");
+    expect((await giddy("format", loose)).out).toContain("  go 30 cm\n");
+    await giddy("format", loose, "--write");
+    expect(readFileSync(loose, "utf8")).toContain("  go 30 cm\n");
+    const broken = mission("trun left", "broken.cairn");
+    const before = readFileSync(broken, "utf8");
+    expect((await giddy("format", broken, "--write")).status).toBe(2);
+    expect(readFileSync(broken, "utf8")).toBe(before);
+  });
+});
