@@ -6,7 +6,16 @@ import { capture, passThrough } from "./command.mjs";
 import { SetupError, say } from "./say.mjs";
 
 // Not `npm ci`: it refuses a lock file made where a registry offers this platform's optional packages only.
-const INSTALL = ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"];
+const INSTALL = [
+  "install",
+  "--no-save",
+  "--no-audit",
+  "--no-fund",
+  "--loglevel=error",
+  "--fetch-retries=1",
+  "--fetch-retry-mintimeout=2000",
+  "--fetch-retry-maxtimeout=4000",
+];
 
 /** @param {string} root - the repository */
 export async function ensureModules(root) {
@@ -22,7 +31,7 @@ export async function ensureModules(root) {
   say("installing node modules (a minute or two, once)");
   const status = await passThrough("npm", INSTALL, { cwd: root });
   if (status !== 0) {
-    const reached = capture("npm", ["ping"], { cwd: root, timeout: 20_000 }).ok;
+    const reached = capture("npm", ["ping", "--fetch-retries=0"], { cwd: root, timeout: 20_000 }).ok;
     throw new SetupError(
       reached
         ? "The node modules could not be installed; npm's own words are above. Mend that (often: disk full) and start again."
