@@ -17,6 +17,12 @@ const INSTALL = [
   "--fetch-retry-maxtimeout=4000",
 ];
 
+/** A registry that answers at all, be it with an error, is there. @param {string} root */
+function registryAnswers(root) {
+  const asked = capture("npm", ["ping", "--fetch-retries=0", "--fetch-timeout=10000"], { cwd: root, timeout: 30_000 });
+  return asked.ok || /\bE\d{3}\b/.test(asked.err);
+}
+
 /** @param {string} root - the repository */
 export async function ensureModules(root) {
   const [major, minor] = process.versions.node.split(".").map(Number);
@@ -29,13 +35,16 @@ export async function ensureModules(root) {
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   rmSync(stamp, { force: true });
   say("installing node modules (a minute or two, once)");
+  // npm itself would go on trying, package by package, for minutes.
+  if (!registryAnswers(root)) {
+    throw new SetupError(
+      "The node modules are missing and the package registry cannot be reached. Connect to the network once and start again.",
+    );
+  }
   const status = await passThrough("npm", INSTALL, { cwd: root });
   if (status !== 0) {
-    const reached = capture("npm", ["ping", "--fetch-retries=0"], { cwd: root, timeout: 20_000 }).ok;
     throw new SetupError(
-      reached
-        ? "The node modules could not be installed; npm's own words are above. Mend that (often: disk full) and start again."
-        : "The node modules are missing and the package registry cannot be reached. Connect to the network once and start again.",
+      "The node modules could not be installed; npm's own words are above. Mend that (often: disk full) and start again.",
     );
   }
   writeFileSync(stamp, wanted);
