@@ -5,7 +5,7 @@ import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import puppeteer from "puppeteer-core";
-import { ensureChromium } from "./lib/chromium.mjs";
+import { BROWSER_FLAGS, ensureChromium } from "./lib/chromium.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
@@ -14,15 +14,7 @@ const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-pictures-"));
 const browser = await puppeteer.launch({
   executablePath: ensureChromium(),
   userDataDir: profile,
-  args: [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ],
+  args: BROWSER_FLAGS,
 });
 
 /** @param {import("puppeteer-core").Page} page @param {string} name */

@@ -13,6 +13,13 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
+/** A robot document as JSON has it; tests break it on purpose. */
+interface RobotBody {
+  wheels: { diameterM: number }[];
+  motors: { stallTorqueNm: number }[];
+  chassis: { massKg: number };
+}
+
 interface Said {
   status: number;
   out: string;
@@ -37,7 +44,7 @@ function mission(steps: string, name = "m.cairn"): string {
   return file(name, `cairn 1\nrobot "Drizzle"\nmission\n${steps.replace(/^/gm, "  ")}\n`);
 }
 
-function robotWith(change: (body: Record<string, never>) => void): string {
+function robotWith(change: (body: RobotBody) => void): string {
   const body = JSON.parse(readFileSync(path.join(root, "demo/drizzle.robot.json"), "utf8"));
   change(body);
   return file("robot.json", JSON.stringify(body));
@@ -132,7 +139,7 @@ describe("rehearse --json", () => {
   test("a weaker motor in the robot file changes where a fast mission goes", async () => {
     const text = mission("go 1 m at 55 cm/s ramp 3 m/s/s\narc left 180 deg radius 12 cm at 50 cm/s");
     const weak = robotWith((body) => {
-      for (const motor of body.motors as unknown as { stallTorqueNm: number }[]) motor.stallTorqueNm *= 0.5;
+      for (const motor of body.motors) motor.stallTorqueNm *= 0.5;
     });
     const [usual, weaker] = await Promise.all([
       giddy("rehearse", text, "--ideal", "--json"),
@@ -143,10 +150,10 @@ describe("rehearse --json", () => {
 });
 
 describe("bad input", () => {
-  test.each<[string, (body: Record<string, never>) => void, string]>([
+  test.each<[string, (body: RobotBody) => void, string]>([
     [
       "wheel size 0",
-      (body) => Object.assign(body.wheels[0] as object, { diameterM: 0 }),
+      (body) => Object.assign(body.wheels[0] ?? {}, { diameterM: 0 }),
       "wheels[0].diameterM must be more than 0",
     ],
     ["negative mass", (body) => Object.assign(body.chassis, { massKg: -1 }), "chassis.massKg must be more than 0"],

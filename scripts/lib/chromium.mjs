@@ -17,3 +17,14 @@ export function ensureChromium() {
   if (!installed) throw new SetupError("Chromium was installed but is not on PATH. Set GIDDY_CHROMIUM to its full path.");
   return installed;
 }
+
+/** How Chromium is started everywhere: headless works as root and makes no connections of its own. */
+export const BROWSER_FLAGS = [
+  "--no-sandbox",
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];

@@ -89,7 +89,7 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
 ];
 
 describe("problems", () => {
-  test.each(CASES)("%s", (code, text, mended) => {
+  test.each(CASES.map(([code, text, mended]) => ({ code, text, mended })))("$code", ({ code, text, mended }) => {
     const field = text.includes("goal inside") ? fellside() : openFloor();
     const found = prepareMission(text, drizzle(), field).check.problems;
     const problem = found.find((candidate) => candidate.code === code);

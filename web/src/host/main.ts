@@ -51,6 +51,11 @@ async function main(): Promise<void> {
       handler(request, response, () => writeProblem(response, 404, "Not found", "There is no such page."));
     });
   });
+  // No part of the product upgrades a connection yet; what asks for it is turned away, not left hanging.
+  server.on("upgrade", (request, socket) => {
+    const status = refusal(request) ? "403 Forbidden" : "404 Not Found";
+    socket.end(`HTTP/1.1 ${status}\r\nconnection: close\r\n\r\n`);
+  });
   const port = await listen(server, config.GIDDY_PORT);
   stopWhenAsked(server);
   if (process.send) process.send({ port });

@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer, { type Browser, type Page } from "puppeteer-core";
+import { BROWSER_FLAGS } from "../../../scripts/lib/chromium.mjs";
 
 export interface TestBrowser {
   newPage(): Promise<Page>;
@@ -19,15 +20,7 @@ export async function launchBrowser(): Promise<TestBrowser> {
     executablePath,
     userDataDir,
     headless: true,
-    args: [
-      "--no-sandbox",
-      "--disable-gpu",
-      "--disable-quic",
-      "--no-first-run",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-    ],
+    args: BROWSER_FLAGS,
   });
   const troubles: string[] = [];
   return {

@@ -39,7 +39,7 @@ function stepAtTick(steps: readonly StepSummary[], tick: number): StepSummary | 
 function highlight(pen: Pen, path: Path, line: number, colour: string): void {
   for (const step of path.summary?.steps ?? []) {
     if (step.line - 1 !== line || step.endMs <= step.startMs) continue;
-    const style: PathStyle = { colour, widthPx: 8, dash: [], halo: null, alpha: 0.4 };
+    const style: PathStyle = { colour, widthPx: 11, dash: [], halo: null, alpha: 0.5 };
     drawPath(pen, path.x, path.y, step.startMs / TICK_MS, step.endMs / TICK_MS + 1, style);
   }
 }
@@ -245,7 +245,7 @@ function FieldLegend() {
       </span>
       {run && (
         <span>
-          <i className="line-run" /> run of version {run.number}
+          <i className="line-run" /> {run.number === null ? "run, not kept" : `run of version ${run.number}`}
         </span>
       )}
       {field.document.marks.length > 0 && (

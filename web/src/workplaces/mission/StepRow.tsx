@@ -191,7 +191,8 @@ export function Pieces({ pieces }: { pieces: readonly Piece[] }) {
 }
 
 function PieceView({ piece, before }: { piece: Piece; before: string }) {
-  const replace = (insert: string, label: string) => edit({ start: piece.start, end: piece.end, insert }, label);
+  const replace = (insert: string, label: string, typing?: string) =>
+    edit({ start: piece.start, end: piece.end, insert }, label, undefined, typing);
   switch (piece.kind) {
     case "verb":
       return <span className="verb">{piece.text}</span>;
@@ -201,7 +202,13 @@ function PieceView({ piece, before }: { piece: Piece; before: string }) {
           digits={piece.digits}
           unit={piece.unit}
           label={`${before}, ${piece.unit || "number"}`}
-          onChange={(text) => replace(text, `changing ${piece.text} to ${text}`)}
+          onChange={(text, how) =>
+            replace(
+              text,
+              how === "stepped" ? "changing a number" : `changing ${piece.text} to ${text}`,
+              how === "stepped" ? `number/${piece.start}` : undefined,
+            )
+          }
         />
       );
     case "side":
@@ -221,7 +228,11 @@ function PieceView({ piece, before }: { piece: Piece; before: string }) {
     case "name":
       return <NameField piece={piece} onChange={(text) => replace(text, `changing ${piece.text} to ${text}`)} />;
     default:
-      return <span className={piece.kind === "text" ? "mono" : "quiet"}>{piece.text}</span>;
+      return (
+        <span className={`${piece.kind === "text" ? "mono" : "quiet"}${piece.tight ? " tight" : ""}`}>
+          {piece.text}
+        </span>
+      );
   }
 }
 

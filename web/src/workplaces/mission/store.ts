@@ -50,7 +50,8 @@ export interface Run {
   readonly summary: RunSummary;
   readonly trace: Trace;
   readonly path: Path;
-  readonly number: number;
+  /** Version of the mission it ran; null when it could not be kept. */
+  readonly number: number | null;
 }
 
 export type Phase =
@@ -246,8 +247,12 @@ export function dispatch(action: Action): void {
   afterText();
 }
 
-/** Applies an edit of the step list. */
-export function edit(change: TextChange | null, label: string, selectLine?: number | null): void {
+/**
+ * Applies an edit of the step list.
+ * @param selectLine - line to select afterwards; undefined leaves the selection
+ * @param typing - names the place, when small edits one after another are one for undo
+ */
+export function edit(change: TextChange | null, label: string, selectLine?: number | null, typing?: string): void {
   if (!change) return;
   const { text } = get().history.present;
   dispatch({
@@ -255,6 +260,7 @@ export function edit(change: TextChange | null, label: string, selectLine?: numb
     text: applyChange(text, change),
     label,
     ...(selectLine === undefined ? {} : { selectLine }),
+    ...(typing === undefined ? {} : { typing: { key: typing, at: Date.now() } }),
   });
 }
 
@@ -352,6 +358,8 @@ class GrowingPath {
   }
 }
 
+const DRAW_PARTIAL_MS = 120;
+
 /** Milliseconds from the latest keystroke to its whole planned path, for the bench. */
 export const planTiming = { typedAt: 0, elapsedMs: 0 };
 
@@ -363,7 +371,9 @@ function plan(text: string, robot: Robot, field: Field): void {
     {
       rows: (from, columns) => {
         growing.add(from, columns);
-        set({ planned: growing.view(null), plannedStale: false });
+        // A quick plan replaces the old one whole; a long one is drawn as it comes.
+        if (performance.now() - planTiming.typedAt > DRAW_PARTIAL_MS)
+          set({ planned: growing.view(null), plannedStale: false });
       },
       done: (summary) => {
         planTiming.elapsedMs = performance.now() - planTiming.typedAt;
@@ -384,7 +394,8 @@ export async function rehearse(): Promise<void> {
   if (!open || !saver || !prepared?.program || !robot || !field || rehearsing || save.is === "conflict") return;
   set({ rehearsing: { tick: 0 }, playing: false, message: null });
   const cut = await cutRevision(history.present.text, "rehearsed");
-  if (!cut) return set({ rehearsing: null });
+  // Without the server the run can be watched, but not kept; a conflict has to be settled first.
+  if (!cut && get().save.is !== "away") return set({ rehearsing: null });
   const seed = randomSeed();
   const growing = new GrowingPath();
   runner.start(
@@ -397,11 +408,12 @@ export async function rehearse(): Promise<void> {
       done: (summary, trace) => {
         set({
           rehearsing: null,
-          run: { trialId: null, summary, trace, path: growing.view(summary), number: cut.head.number },
+          run: { trialId: null, summary, trace, path: growing.view(summary), number: cut?.head.number ?? null },
         });
         movePlayhead(0);
         play();
-        void keep(cut, robot, field, seed, summary, trace);
+        if (cut) void keep(cut, robot, field, seed, summary, trace);
+        else set({ message: "This run is not kept, because the server does not answer." });
       },
       refused: (reason) => set({ rehearsing: null, message: reason }),
     },
@@ -424,6 +436,7 @@ async function cutRevision(text: string, reason: string): Promise<OpenView | nul
     return cut.value;
   }
   if (cut.code === "stale" && cut.current) set({ save: { is: "conflict", theirs: cut.current } });
+  else if (cut.code === "unreachable") set({ save: { is: "away", message: cut.message } });
   else set({ message: cut.message });
   return null;
 }

@@ -1,0 +1,89 @@
+// How fast the core runs, as ratios of one run: µs per physics step, multiples of real time, parse and check.
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import {
+  noDeviations,
+  openFloor,
+  parseMission,
+  prepareMission,
+  readField,
+  readRobot,
+  rehearse,
+  worldFromRobot,
+} from "../core/dist/index.js";
+
+const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+/** @param {string} file */
+const json = (file) => JSON.parse(readFileSync(path.join(root, "demo", file), "utf8"));
+const robot = readRobot(json("drizzle.robot.json"));
+const field = readField(json("fellside.field.json"));
+if (!robot.ok || !field.ok) throw new Error("the demo documents do not read");
+const drizzle = robot.document;
+const fellside = field.document;
+
+/** @param {() => unknown} work @returns {number} milliseconds */
+function time(work) {
+  const begun = performance.now();
+  work();
+  return performance.now() - begun;
+}
+
+/** @param {number[]} values */
+const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
+
+/** @param {import("../core/dist/index.js").Field} on @param {string} what */
+function steps(on, what) {
+  const world = worldFromRobot(drizzle, on, noDeviations(drizzle));
+  world.place({ xM: 0.5, yM: 0.7, headingRad: 0 });
+  world.command(0, "drive", 0.4);
+  world.command(1, "drive", 0.6);
+  const count = 200_000;
+  const run = () => {
+    for (let i = 0; i < count; i += 1) world.step();
+  };
+  time(run);
+  const ms = time(run);
+  const perStep = (1000 * ms) / count;
+  process.stdout.write(
+    `${what.padEnd(44)} ${perStep.toFixed(2)} µs a step   ${Math.round((count * 5) / ms)} × real time\n`,
+  );
+}
+
+steps(openFloor(), "physics alone, open floor");
+steps(
+  field.document,
+  `physics, Fellside (${field.document.walls.length} walls, rim, ${field.document.boulders.length} boulders)`,
+);
+
+const bench = readFileSync(path.join(root, "demo/bench.cairn"), "utf8");
+const cold = time(() => rehearse(prepareMission(bench, drizzle, fellside), { seed: 1, ideal: true }));
+const warm = [];
+for (let i = 0; i < 15; i += 1)
+  warm.push(time(() => rehearse(prepareMission(bench, drizzle, fellside), { seed: 1, ideal: true })));
+const seeded = [];
+for (let i = 0; i < 15; i += 1)
+  seeded.push(time(() => rehearse(prepareMission(bench, drizzle, fellside), { seed: i, ideal: false })));
+/** @param {string} what @param {number} ms */
+const line = (what, ms) =>
+  process.stdout.write(`${what.padEnd(44)} ${ms.toFixed(1)} ms   ${Math.round(60_000 / ms)} × real time\n`);
+line("demo/bench.cairn, 60 s, ideal, cold", cold);
+line("demo/bench.cairn, 60 s, ideal, warm", median(warm));
+line("demo/bench.cairn, 60 s, seeded, warm", median(seeded));
+
+const body = Array.from({ length: 1000 }, (_, i) =>
+  i % 3 === 0
+    ? "  go 30 cm at 20 cm/s until gyro.heading > 45 deg limit 2 s"
+    : i % 3 === 1
+      ? "  turn left 90 deg"
+      : "  wait 0.2 s",
+);
+const long = `cairn 1\nrobot "Drizzle"\nmission\n${body.join("\n")}\n`;
+const parse = [];
+const check = [];
+for (let i = 0; i < 30; i += 1) {
+  parse.push(time(() => parseMission(long)));
+  check.push(time(() => prepareMission(long, drizzle, openFloor())));
+}
+process.stdout.write(`${"1,000 lines: parse".padEnd(44)} ${median(parse).toFixed(1)} ms\n`);
+process.stdout.write(`${"1,000 lines: parse, check and compile".padEnd(44)} ${median(check).toFixed(1)} ms\n`);

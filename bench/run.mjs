@@ -1,0 +1,9 @@
+// npm run bench: the core's figures; with a running Giddy Pebble also those of the page.
+await import("./physics.mjs");
+const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
+const runs = await fetch(`${url}/api/health`).then(
+  (answer) => answer.ok,
+  () => false,
+);
+if (runs) await import("./typing.mjs");
+else process.stdout.write("(start Giddy Pebble to measure the page too)\n");
