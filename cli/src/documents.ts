@@ -7,7 +7,8 @@ import {
   type Field,
   headerValue,
   LONGEST_TEXT,
-  noRobot,
+  type Mission,
+  noRobotAtAll,
   openFloor,
   type PlacedProblem,
   type PreparedMission,
@@ -23,6 +24,8 @@ import {
 } from "@giddy-pebble/core";
 
 const demo = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../../demo");
+
+const START = { start: 0, end: 0 };
 
 export interface DocumentOptions {
   robot?: string;
@@ -109,35 +112,23 @@ export async function load(file: string, options: DocumentOptions): Promise<Load
 type Chosen<T> = { ok: true; document: T } | { ok: false; problems: PlacedProblem[] };
 
 async function chooseRobot(
-  mission: ReturnType<typeof parseMission>,
+  mission: Mission,
   file: string | undefined,
   placed: (problem: Problem) => PlacedProblem,
 ): Promise<Chosen<Robot>> {
   if (file !== undefined) return readJson(file, "robot", readRobot);
-  const name = headerValue(mission, "robot");
-  const header = mission.headers.find((candidate) => candidate.word === "robot");
-  if (name === null)
-    return { ok: false, problems: [placed(noRobot({ start: 0, end: Math.max(0, mission.lines[0]?.end ?? 0) }))] };
   const known = await demoDocuments(".robot.json", readRobot);
-  const robot = known.find((candidate) => candidate.name === name);
+  const [first] = known;
+  const header = mission.headers.find((candidate) => candidate.word === "robot");
+  if (!header) return first ? { ok: true, document: first } : { ok: false, problems: [placed(noRobotAtAll(START))] };
+  const robot = known.find((candidate) => candidate.name === header.value);
   if (robot) return { ok: true, document: robot };
-  return {
-    ok: false,
-    problems: [
-      placed(
-        unknownDocument(
-          header?.valueSpan ?? { start: 0, end: 0 },
-          "robot",
-          name,
-          known.map((r) => r.name),
-        ),
-      ),
-    ],
-  };
+  const names = known.map((candidate) => candidate.name);
+  return { ok: false, problems: [placed(unknownDocument(header.valueSpan, "robot", header.value, names))] };
 }
 
 async function chooseField(
-  mission: ReturnType<typeof parseMission>,
+  mission: Mission,
   file: string | undefined,
   placed: (problem: Problem) => PlacedProblem,
 ): Promise<Chosen<Field>> {

@@ -149,6 +149,13 @@ describe("rehearse --json", () => {
   });
 });
 
+test("a mission that names no robot runs as the first demo robot, and is told so", async () => {
+  const nameless = file("none.cairn", "cairn 1\nmission\n  wait 1 s\n");
+  const { status, err } = await giddy("rehearse", nameless);
+  expect(status).toBe(0);
+  expect(err).toContain("so Drizzle drives it");
+});
+
 describe("bad input", () => {
   test.each<[string, (body: RobotBody) => void, string]>([
     [
@@ -205,7 +212,6 @@ describe("bad input", () => {
       () => file("moon.cairn", 'cairn 1\nrobot "Drizzle"\nfield "Moon"\nmission\n  wait 1 s\n'),
       "unknown-field",
     ],
-    ["no robot at all", () => file("none.cairn", "cairn 1\nmission\n  wait 1 s\n"), "no-robot"],
     ["no file at all", () => path.join(folder, "nothing.cairn"), "unreadable-file"],
     ["an empty file", () => file("empty.cairn", ""), "no-version"],
   ])("%s is one clear problem and exit status 2", async (_, make, code) => {

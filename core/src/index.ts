@@ -6,6 +6,7 @@ export const CORE_VERSION = "0.1.0";
 export * from "./cairn/index.js";
 export * from "./control/index.js";
 export * from "./documents/read.js";
+export * from "./documents/schemas.js";
 export * from "./field/index.js";
 export * from "./geometry/index.js";
 export * from "./math/index.js";

@@ -12,6 +12,7 @@ import {
   keepThenWait,
   kindChanged,
   needsReadingWord,
+  noRobot,
   type Problem,
   readingNotYet,
   recursion,
@@ -86,6 +87,7 @@ export class Checker {
   }
 
   run(): void {
+    this.checkRobotLine();
     this.checkBegin();
     this.checkNames();
     this.readsSensors = false;
@@ -113,6 +115,13 @@ export class Checker {
         if (!known.includes(zone)) this.report(unknownDocument(at, "zone", zone, known));
       },
     };
+  }
+
+  private checkRobotLine(): void {
+    if (headerValue(this.mission, "robot") !== null || this.mission.body === null) return;
+    const first = this.mission.lines.find((line) => line.tokens[0]?.text === "cairn");
+    const at = first ? { start: first.start, end: first.tokens.at(-1)?.end ?? first.end } : { start: 0, end: 0 };
+    this.report(noRobot(at, this.context.robot.name));
   }
 
   private checkBegin(): void {

@@ -303,12 +303,20 @@ export const unknownDocument = (at: Span, kind: string, name: string, known: rea
     nearest ? replace(at, `"${nearest}"`) : null,
   );
 };
-export const noRobot = (at: Span) =>
-  error(
+export const noRobot = (at: Span, stand: string) =>
+  warning(
     "no-robot",
     at,
-    'The mission does not say which robot it is for. Add a line such as robot "Drizzle" below "cairn 1".',
+    `The mission does not say which robot it is for, so ${stand} drives it. Name one in a line such as: robot "${stand}".`,
+    {
+      label: `add robot "${stand}"`,
+      start: at.end,
+      end: at.end,
+      text: `\nrobot "${stand}"`,
+    },
   );
+export const noRobotAtAll = (at: Span) =>
+  error("no-robot-document", at, "There is no robot to drive this mission. Describe one first.");
 export const needsEncoders = (at: Span, step: string) =>
   error(
     "needs-calibration",

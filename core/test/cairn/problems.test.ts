@@ -80,6 +80,7 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["unknown-zone", missionOf("wait 1 s", 'goal inside "mast yrd"')],
   ["unknown-begin", missionOf("wait 1 s", 'begin "roof"')],
   ["tail-not-here", missionOf("power both 30 % at 3 cm/s for 1 s")],
+  ["no-robot", "cairn 1\nmission\n  wait 1 s\n", 'cairn 1\nrobot "Drizzle"\nmission\n  wait 1 s\n'],
   ["unused-value", missionOf("wait 1 s", "set a = 3 cm")],
   ["after-finish", missionOf("finish\nwait 1 s")],
   ["keep-then-wait", missionOf("go 30 cm then keep\nwait 1 s")],
@@ -109,7 +110,7 @@ describe("problems", () => {
   test("every builder has a case", () => {
     const source = readFileSync(path.resolve(import.meta.dirname, "../../src/cairn/problems.ts"), "utf8");
     const codes = [...source.matchAll(/(?:error|warning)\(\s*"([a-z-]+)"/g)].map(([, code]) => code as string);
-    const elsewhere = new Set(["file-too-large", "too-deep", "no-robot", "needs-calibration"]);
+    const elsewhere = new Set(["file-too-large", "too-deep", "no-robot-document", "needs-calibration"]);
     const covered = new Set(CASES.map(([code]) => code));
     expect(codes.length).toBeGreaterThan(50);
     for (const code of codes) if (!elsewhere.has(code)) expect(covered, code).toContain(code);

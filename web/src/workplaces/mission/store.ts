@@ -6,7 +6,7 @@ import {
   type Field,
   headerValue,
   type Mission,
-  noRobot,
+  noRobotAtAll,
   openFloor,
   type PreparedMission,
   type Problem,
@@ -279,7 +279,7 @@ function afterText(): void {
   const parsed = parseMission(text);
   const robotName = headerValue(parsed, "robot");
   const fieldName = headerValue(parsed, "field");
-  const robot = robotName === null ? null : (robots.get(robotName) ?? null);
+  const robot = (robotName === null ? [...robots.values()][0] : robots.get(robotName)) ?? null;
   const field =
     fieldName === null ? { document: openFloor(), revisionId: "", revisionNumber: 0 } : (fields.get(fieldName) ?? null);
   const extra = documentProblems(parsed, robot !== null, field !== null);
@@ -313,7 +313,7 @@ function documentProblems(mission: Mission, hasRobot: boolean, hasField: boolean
     problems.push(
       robot
         ? unknownDocument(robot.valueSpan, "robot", robot.value, [...robots.keys()])
-        : noRobot({ start: 0, end: mission.lines[0]?.end ?? 0 }),
+        : noRobotAtAll({ start: 0, end: mission.lines[0]?.end ?? 0 }),
     );
   const field = header("field");
   if (!hasField && field) problems.push(unknownDocument(field.valueSpan, "field", field.value, [...fields.keys()]));
