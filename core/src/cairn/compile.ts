@@ -12,7 +12,6 @@ import {
   type MotionMaker,
   passOn,
   power,
-  resetHeld,
   roll,
   straight,
   turn,
@@ -20,8 +19,10 @@ import {
 } from "./driveSteps.js";
 import { type KindScope, kindOf } from "./expressionKinds.js";
 import { numberSteps } from "./numbering.js";
-import { LAST, readingsOf } from "./readings.js";
-import type { ActiveStep, EndedBy, NumberOf, Op, Task } from "./task.js";
+import { closeStep, motorStep, openLast, waitStep } from "./otherSteps.js";
+import { readingsOf } from "./readings.js";
+import { routinesCalledFirst } from "./symbols.js";
+import type { ActiveStep, NumberOf, Op, Task } from "./task.js";
 import {
   type Block,
   type Expression,
@@ -92,7 +93,7 @@ class Compiler {
 
   compile(body: Block): Program {
     const { mission, checked } = this;
-    for (const routine of this.calledFirst()) this.routine(routine);
+    for (const routine of routinesCalledFirst(this.checked.symbols)) this.routine(routine);
     const start = this.ops.length;
     this.block(body);
     this.ops.push((task) => {
@@ -126,33 +127,6 @@ class Compiler {
 
   private source(span: { start: number; end: number }): string {
     return this.mission.text.slice(span.start, span.end);
-  }
-
-  /** Routines, each after those it calls (there are no circles), so that every entry is known. */
-  private calledFirst(): Routine[] {
-    const order: Routine[] = [];
-    const visit = (routine: Routine): void => {
-      if (order.includes(routine)) return;
-      const scan = (block: Block): void => {
-        for (const statement of statementsOf(block)) {
-          if (statement.type === "call") {
-            const called = this.checked.symbols.routines.get(statement.name.name);
-            if (called) visit(called.routine);
-          }
-          if (statement.type === "repeat") scan(statement.body);
-          if (statement.type === "if")
-            for (const inner of [
-              ...statement.branches.map((b) => b.body),
-              ...(statement.otherwise ? [statement.otherwise] : []),
-            ])
-              scan(inner);
-        }
-      };
-      scan(routine.body);
-      order.push(routine);
-    };
-    for (const { routine } of this.checked.symbols.routines.values()) visit(routine);
-    return order;
   }
 
   private routine(routine: Routine): void {
@@ -383,21 +357,7 @@ class Compiler {
     const duration = this.maybe(statement.duration);
     const until = statement.until ? this.condition(statement.until) : null;
     const limit = this.maybe(statement.limit);
-    this.timed(statement, (task) => {
-      const startTick = task.machine.tick;
-      const seconds = duration ? duration(task) : null;
-      const limitSec = limit ? limit(task) : null;
-      resetHeld(task, until);
-      return {
-        timed: false,
-        tick: ({ machine }) => {
-          const elapsed = (machine.tick - startTick) * machine.tickSec;
-          if (until && until.test(task) !== 0) return "until";
-          if (seconds !== null && elapsed >= seconds - 1e-9) return "done";
-          return limitSec !== null && elapsed >= limitSec - 1e-9 ? "limit" : null;
-        },
-      };
-    });
+    this.timed(statement, (task) => waitStep(task, { duration, until, limit }));
   }
 
   private stop(statement: Of<"stop"> | Of<"coast">): void {
@@ -495,55 +455,4 @@ class Compiler {
       };
     }
   }
-}
-
-function motorStep(task: Task, motor: string, duty: number, endings: Endings): ActiveStep {
-  const { machine } = task;
-  const startTick = machine.tick;
-  const forSec = endings.forTime ? endings.forTime(task) : null;
-  const limitSec = endings.limit ? endings.limit(task) : null;
-  machine.motorPower(motor, "drive", duty);
-  resetHeld(task, endings.until);
-  const end = (by: EndedBy): EndedBy => {
-    if (endings.ending !== "keep") machine.motorPower(motor, endings.ending === "coast" ? "coast" : "brake", 0);
-    return by;
-  };
-  return {
-    timed: false,
-    tick: () => {
-      const elapsed = (machine.tick - startTick) * machine.tickSec;
-      if (endings.until && endings.until.test(task) !== 0) return end("until");
-      if (forSec !== null && elapsed >= forSec - 1e-9) return end("for");
-      if (limitSec !== null && elapsed >= limitSec - 1e-9) return end("limit");
-      if (limitSec === null && elapsed >= (forSec ?? 20) * 3) {
-        machine.stop(`step ${endings.label} never ended: "${endings.until?.text ?? endings.text}" did not come true`);
-        return end("bound");
-      }
-      return null;
-    },
-  };
-}
-
-/** Starts measuring for `last`; the last three counters of a task are kept for this. */
-function openLast(task: Task): void {
-  const { drive, tick } = task.machine;
-  task.counters[task.counters.length - 3] = drive.travelM;
-  task.counters[task.counters.length - 2] = drive.headingRad;
-  task.counters[task.counters.length - 1] = tick;
-}
-
-function closeStep(task: Task, ended: EndedBy): void {
-  const { machine, last, counters, record } = task;
-  const n = counters.length;
-  last[LAST.limited] = ended === "limit" ? 1 : 0;
-  last[LAST.stalled] = ended === "stalled" || machine.drive.stalled ? 1 : 0;
-  last[LAST.travel] = machine.drive.travelM - (counters[n - 3] as number);
-  last[LAST.turned] = machine.drive.headingRad - (counters[n - 2] as number);
-  last[LAST.time] = (machine.tick - (counters[n - 1] as number)) * machine.tickSec;
-  if (record) {
-    record.endTick = machine.tick;
-    record.endedBy = ended;
-  }
-  task.active = null;
-  task.record = null;
 }

@@ -60,3 +60,18 @@ export function collectSymbols(mission: Mission): Symbols {
   }
   return { globals, routines };
 }
+
+/** Routines, each after those it calls (the checker refuses circles). */
+export function routinesCalledFirst(symbols: Symbols): Routine[] {
+  const order: Routine[] = [];
+  const visit = (routine: Routine): void => {
+    if (order.includes(routine)) return;
+    walk(routine.body, (statement) => {
+      const called = statement.type === "call" ? symbols.routines.get(statement.name.name) : undefined;
+      if (called) visit(called.routine);
+    });
+    order.push(routine);
+  };
+  for (const { routine } of symbols.routines.values()) visit(routine);
+  return order;
+}

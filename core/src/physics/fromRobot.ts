@@ -10,7 +10,8 @@ import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { LITHIUM_CELL } from "./battery.js";
 import { deriveMotor } from "./motor.js";
-import { type WheelSpec, World } from "./world.js";
+import type { WheelSpec } from "./parts.js";
+import { World } from "./world.js";
 
 /** How one run differs from the values in force: factors (1 is none) and the charge at its start. */
 export interface Deviations {

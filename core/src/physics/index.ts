@@ -2,5 +2,6 @@ export * from "./battery.js";
 export * from "./constants.js";
 export * from "./fromRobot.js";
 export * from "./motor.js";
+export * from "./parts.js";
 export * from "./wheelLoads.js";
 export * from "./world.js";

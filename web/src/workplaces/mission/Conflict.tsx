@@ -1,6 +1,7 @@
 // Two windows on one mission: says so, keeps both versions, and offers the ways on.
 import Button from "@mui/material/Button";
-import { keepBoth, keepMine, takeTheirs, useMission } from "./store.js";
+import { keepBoth, keepMine, takeTheirs } from "./settling.js";
+import { useMission } from "./state.js";
 
 export function Conflict() {
   const save = useMission((state) => state.save);

@@ -17,7 +17,8 @@ import {
   readColours,
 } from "../../shared/drawField.js";
 import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
-import { type MissionState, type Path, playhead, selectedLine, selectLine, shownPath, useMission } from "./store.js";
+import { type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
+import { selectLine } from "./store.js";
 
 const TICK_MS = 10;
 

@@ -5,7 +5,8 @@ import MenuItem from "@mui/material/MenuItem";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useState } from "react";
-import { createMission, openMission, useMission } from "./store.js";
+import { useMission } from "./state.js";
+import { createMission, openMission } from "./store.js";
 
 export function MissionHead() {
   const open = useMission((state) => state.open);

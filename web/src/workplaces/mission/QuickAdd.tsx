@@ -2,7 +2,8 @@
 import { insertStep, type Problem, parseMission, prepareMission, STEP_FORMS } from "@giddy-pebble/core";
 import { type Ref, useState } from "react";
 import { insertionPlace } from "./StepList.js";
-import { edit, useMission } from "./store.js";
+import { useMission } from "./state.js";
+import { edit } from "./store.js";
 
 interface Trial {
   readonly change: ReturnType<typeof insertStep>;

@@ -22,7 +22,8 @@ import {
 } from "@giddy-pebble/core";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
 import { StepRow } from "./StepRow.js";
-import { edit, selectedLine, selectedPlace, selectLine, useMission } from "./store.js";
+import { selectedLine, selectedPlace, useMission } from "./state.js";
+import { edit, selectLine } from "./store.js";
 
 /** Problems by line (from 0). */
 export function problemsByLine(text: string, problems: readonly Problem[]): Map<number, Problem[]> {

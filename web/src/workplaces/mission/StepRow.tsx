@@ -5,7 +5,8 @@ import { type Piece, type Problem, type Row, rewriteStep } from "@giddy-pebble/c
 import { useEffect, useRef, useState } from "react";
 import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
 import { QuantityField } from "../../shared/QuantityField.js";
-import { edit, selectLine, useMission } from "./store.js";
+import { useMission } from "./state.js";
+import { edit, selectLine } from "./store.js";
 
 interface Props {
   id: string;

@@ -18,7 +18,8 @@ import {
 } from "@codemirror/view";
 import { lexLines, type Problem, RESERVED, STEP_FORMS } from "@giddy-pebble/core";
 import { useEffect, useRef } from "react";
-import { dispatch, redo, selectedLine, selectLine, undo, useMission } from "./store.js";
+import { selectedLine, useMission } from "./state.js";
+import { dispatch, redo, selectLine, undo } from "./store.js";
 
 const MARKS = {
   verb: Decoration.mark({ class: "tok-verb" }),

@@ -2,7 +2,8 @@
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Pebble } from "../../shared/Pebble.js";
-import { cancelRehearsal, pause, play, playhead, rehearse, shownPath, showTrial, useMission } from "./store.js";
+import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
+import { playhead, shownPath, useMission } from "./state.js";
 
 const SPEEDS = [0.5, 1, 2, 4, 8];
 

@@ -2,7 +2,8 @@
 import { deleteLine, insertValue, linePieces } from "@giddy-pebble/core";
 import { useState } from "react";
 import { Pieces } from "./StepRow.js";
-import { edit, useMission } from "./store.js";
+import { useMission } from "./state.js";
+import { edit } from "./store.js";
 
 export function Values() {
   const mission = useMission((state) => state.mission);

@@ -1,0 +1,53 @@
+// The open mission's draft on the server, and the revisions cut from it.
+import { api, type OpenView } from "../../shared/api.js";
+import { DraftSaver, type SaveBase } from "./saving.js";
+import { useMission } from "./state.js";
+
+const get = useMission.getState;
+const set = useMission.setState;
+let saver: DraftSaver | null = null;
+
+/** From here on, typed text is saved for this document. */
+export function openDraft(base: SaveBase): void {
+  saver = new DraftSaver(base, (save) => set({ save }));
+}
+
+/** Saves what waits, then lets go of the document. */
+export async function closeDraft(): Promise<void> {
+  await saver?.flush();
+  dropDraft();
+}
+
+/** Lets go of the document without saving. */
+export function dropDraft(): void {
+  saver?.dispose();
+  saver = null;
+}
+
+export function typed(text: string): void {
+  saver?.typed(text);
+}
+
+/** Saves the draft and cuts a revision of it; null when that was not possible, which the state then says. */
+export async function cutRevision(text: string, reason: string): Promise<OpenView | null> {
+  const { open } = get();
+  if (!open || !saver) return null;
+  await saver.flush();
+  const { baseRevision, draftVersion } = saver.current;
+  const cut = await api.cutRevision(open.id, baseRevision, text, reason, draftVersion);
+  if (cut.ok) {
+    adopt(cut.value);
+    return cut.value;
+  }
+  if (cut.code === "stale" && cut.current) set({ save: { is: "conflict", theirs: cut.current } });
+  else if (cut.code === "unreachable") set({ save: { is: "away", message: cut.message } });
+  else set({ message: cut.message });
+  return null;
+}
+
+/** Takes over the server's numbers after a save. */
+export function adopt(opened: OpenView): void {
+  const { document, draft } = opened;
+  saver?.rebase({ documentId: document.id, baseRevision: document.headRevision, draftVersion: draft?.version ?? 0 });
+  set({ open: { id: document.id, name: document.name, headRevision: document.headRevision }, save: { is: "saved" } });
+}

@@ -1,0 +1,83 @@
+// The planned path: a live ideal rehearsal through the whole physics, started anew with every change of text.
+import type { Field, Robot, RunSummary } from "@giddy-pebble/core";
+import { Rehearser } from "../../workers/rehearser.js";
+import { type Path, useMission } from "./state.js";
+
+const set = useMission.setState;
+const planner = new Rehearser();
+
+/** Starts the worker early, so that the first plan finds it warm. */
+export function warmUp(): void {
+  planner.warmUp();
+}
+
+/** Gives up the plan in hand; the old path stays, greyed. */
+export function dropPlan(): void {
+  planner.cancel();
+  set({ plannedStale: true });
+}
+
+/** A path that is still being rehearsed. */
+export class GrowingPath {
+  private x = new Float32Array(4096);
+  private y = new Float32Array(4096);
+  private heading = new Float32Array(4096);
+  count = 0;
+
+  add(from: number, columns: readonly Float32Array[]): void {
+    const [x, y, heading] = columns;
+    if (!x || !y || !heading) return;
+    while (from + x.length > this.x.length) this.grow();
+    this.x.set(x, from);
+    this.y.set(y, from);
+    this.heading.set(heading, from);
+    this.count = from + x.length;
+  }
+
+  private grow(): void {
+    const wider = (old: Float32Array) => {
+      const grown = new Float32Array(old.length * 2);
+      grown.set(old);
+      return grown;
+    };
+    this.x = wider(this.x);
+    this.y = wider(this.y);
+    this.heading = wider(this.heading);
+  }
+
+  view(summary: RunSummary | null): Path {
+    const { count } = this;
+    return {
+      x: this.x.subarray(0, count),
+      y: this.y.subarray(0, count),
+      heading: this.heading.subarray(0, count),
+      summary,
+    };
+  }
+}
+
+const DRAW_PARTIAL_MS = 120;
+
+/** Milliseconds from the latest keystroke to its whole planned path, for the bench. */
+export const planTiming = { typedAt: 0, elapsedMs: 0 };
+
+export function plan(text: string, robot: Robot, field: Field): void {
+  const growing = new GrowingPath();
+  planTiming.typedAt = performance.now();
+  planner.start(
+    { text, robot, field, seed: 1, ideal: true },
+    {
+      rows: (from, columns) => {
+        growing.add(from, columns);
+        // A quick plan replaces the old one whole; a long one is drawn as it comes.
+        if (performance.now() - planTiming.typedAt > DRAW_PARTIAL_MS)
+          set({ planned: growing.view(null), plannedStale: false });
+      },
+      done: (summary) => {
+        planTiming.elapsedMs = performance.now() - planTiming.typedAt;
+        set({ planned: growing.view(summary), plannedStale: false });
+      },
+      refused: (reason) => set({ plannedStale: true, message: reason }),
+    },
+  );
+}

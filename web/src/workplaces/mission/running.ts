@@ -1,0 +1,135 @@
+// Rehearsals: run, kept, shown again, played.
+import {
+  CORE_VERSION,
+  type Field,
+  packTrace,
+  type Robot,
+  type RunSummary,
+  type Trace,
+  traceColumn,
+  unpackTrace,
+} from "@giddy-pebble/core";
+import { api, type OpenView, type TrialView } from "../../shared/api.js";
+import { Rehearser } from "../../workers/rehearser.js";
+import { cutRevision } from "./draft.js";
+import { GrowingPath } from "./planning.js";
+import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";
+
+const get = useMission.getState;
+const set = useMission.setState;
+const runner = new Rehearser();
+
+function randomSeed(): number {
+  return crypto.getRandomValues(new Int32Array(1))[0] ?? 1;
+}
+
+/** Rehearse: cuts a revision, runs it seeded, keeps it as a trial, plays it. */
+export async function rehearse(): Promise<void> {
+  const { open, prepared, robot, field, rehearsing, history, save } = get();
+  if (!open || !prepared?.program || !robot || !field || rehearsing || save.is === "conflict") return;
+  set({ rehearsing: { tick: 0 }, playing: false, message: null });
+  const cut = await cutRevision(history.present.text, "rehearsed");
+  // Without the server the run can be watched, but not kept; a conflict has to be settled first.
+  if (!cut && get().save.is !== "away") return set({ rehearsing: null });
+  const seed = randomSeed();
+  const growing = new GrowingPath();
+  runner.start(
+    { text: history.present.text, robot: robot.document, field: field.document, seed, ideal: false },
+    {
+      rows: (from, columns) => {
+        growing.add(from, columns);
+        set({ rehearsing: { tick: growing.count } });
+      },
+      done: (summary, trace) => {
+        set({
+          rehearsing: null,
+          run: { trialId: null, summary, trace, path: growing.view(summary), number: cut?.head.number ?? null },
+        });
+        movePlayhead(0);
+        play();
+        if (cut) void keep(cut, robot, field, seed, summary, trace);
+        else set({ message: "This run is not kept, because the server does not answer." });
+      },
+      refused: (reason) => set({ rehearsing: null, message: reason }),
+    },
+  );
+}
+
+export function cancelRehearsal(): void {
+  runner.cancel();
+  set({ rehearsing: null, message: "The rehearsal was cancelled. Nothing was kept of it." });
+}
+
+function toBase64(bytes: Uint8Array): string {
+  let binary = "";
+  for (let i = 0; i < bytes.length; i += 0x8000) binary += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return btoa(binary);
+}
+
+async function keep(
+  cut: OpenView,
+  robot: StoredDocument<Robot>,
+  field: StoredDocument<Field>,
+  seed: number,
+  summary: RunSummary,
+  trace: Trace,
+): Promise<void> {
+  const stored = await api.storeTrial({
+    missionRevision: cut.head.id,
+    robotRevision: robot.revisionId,
+    fieldRevision: field.revisionId === "" ? null : field.revisionId,
+    coreVersion: CORE_VERSION,
+    source: "rehearsal",
+    seed,
+    ideal: false,
+    outcome: summary.outcome,
+    success: summary.success,
+    score: summary.score,
+    durationMs: summary.durationMs,
+    summary,
+    trace: toBase64(packTrace(trace)),
+  });
+  if (!stored.ok) return set({ message: `This run was not kept: ${stored.message}` });
+  const { run } = get();
+  if (run && run.summary === summary) set({ run: { ...run, trialId: stored.value.id } });
+  await loadTrials();
+}
+
+/** Shows a kept run with its trace. */
+export async function showTrial(trial: TrialView): Promise<void> {
+  const bytes = await api.trace(trial.id);
+  if (!bytes.ok) return set({ message: bytes.message });
+  const read = unpackTrace(bytes.value);
+  if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
+  const { trace } = read;
+  const empty = new Float32Array(0);
+  const summary = trial.summary as unknown as RunSummary;
+  const path = {
+    x: traceColumn(trace, "x") ?? empty,
+    y: traceColumn(trace, "y") ?? empty,
+    heading: traceColumn(trace, "heading") ?? empty,
+    summary,
+  };
+  set({ run: { trialId: trial.id, summary, trace, path, number: trial.mission.number }, playing: false });
+  movePlayhead(path.x.length - 1);
+}
+
+export function play(): void {
+  const { run, planned } = get();
+  const length = (run?.path ?? planned)?.x.length ?? 0;
+  if (length === 0) return;
+  if (playhead.tick >= length - 1) movePlayhead(0);
+  set({ playing: true });
+}
+
+export function pause(): void {
+  set({ playing: false });
+}
+
+/** The open mission's newest runs. */
+export async function loadTrials(): Promise<void> {
+  const { open } = get();
+  if (!open) return;
+  const list = await api.trials(open.id);
+  if (list.ok) set({ trials: list.value.trials });
+}

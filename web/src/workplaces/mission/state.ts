@@ -1,0 +1,126 @@
+// The Mission workplace's state, and how to read it. What changes it is in store.ts and the files beside it.
+import {
+  type Field,
+  type Mission,
+  type PreparedMission,
+  type Problem,
+  parseMission,
+  placeAtLine,
+  type Robot,
+  type RunSummary,
+  type Trace,
+} from "@giddy-pebble/core";
+import { create } from "zustand";
+import type { DocumentView, TrialView } from "../../shared/api.js";
+import { type History, startHistory } from "./history.js";
+import type { SaveState } from "./saving.js";
+
+export interface StoredDocument<T> {
+  readonly document: T;
+  readonly revisionId: string;
+  readonly revisionNumber: number;
+}
+
+/** A path on the field: the run's columns, and its steps once it is over. */
+export interface Path {
+  readonly x: Float32Array;
+  readonly y: Float32Array;
+  readonly heading: Float32Array;
+  readonly summary: RunSummary | null;
+}
+
+export interface Run {
+  readonly trialId: string | null;
+  readonly summary: RunSummary;
+  readonly trace: Trace;
+  readonly path: Path;
+  /** Version of the mission it ran; null when it could not be kept. */
+  readonly number: number | null;
+}
+
+export type Phase =
+  | { readonly is: "loading" }
+  | { readonly is: "failed"; readonly message: string }
+  | { readonly is: "empty" }
+  | { readonly is: "ready" };
+
+export interface MissionState {
+  phase: Phase;
+  missions: readonly DocumentView[];
+  robots: ReadonlyMap<string, StoredDocument<Robot>>;
+  fields: ReadonlyMap<string, StoredDocument<Field>>;
+  open: { readonly id: string; readonly name: string; readonly headRevision: number } | null;
+  history: History;
+  mission: Mission;
+  prepared: PreparedMission | null;
+  robot: StoredDocument<Robot> | null;
+  field: StoredDocument<Field> | null;
+  problems: readonly Problem[];
+  view: "steps" | "text";
+  save: SaveState;
+  planned: Path | null;
+  plannedStale: boolean;
+  run: Run | null;
+  trials: readonly TrialView[];
+  rehearsing: { readonly tick: number } | null;
+  /** Line of the step under the pointer, from either side. */
+  hoverLine: number | null;
+  message: string | null;
+  playing: boolean;
+  speed: number;
+}
+
+const EMPTY = "cairn 1\n\nmission\n  wait 1 s\n";
+
+export function initialState(): MissionState {
+  return {
+    phase: { is: "loading" },
+    missions: [],
+    robots: new Map(),
+    fields: new Map(),
+    open: null,
+    history: startHistory(EMPTY),
+    mission: parseMission(EMPTY),
+    prepared: null,
+    robot: null,
+    field: null,
+    problems: [],
+    view: "steps",
+    save: { is: "saved" },
+    planned: null,
+    plannedStale: false,
+    run: null,
+    trials: [],
+    rehearsing: null,
+    hoverLine: null,
+    message: null,
+    playing: false,
+    speed: 1,
+  };
+}
+
+export const useMission = create<MissionState>(initialState);
+/** Where the playhead is, ticks of 10 ms; read by the drawing loops, not by React. */
+export const playhead = { tick: 0, listeners: new Set<() => void>() };
+
+export function movePlayhead(tick: number): void {
+  playhead.tick = tick;
+  for (const listener of playhead.listeners) listener();
+}
+
+/** Line of the selected step, or null. */
+export function selectedLine(state: MissionState): number | null {
+  const { lineIds, selected } = state.history.present;
+  const line = selected === null ? -1 : lineIds.indexOf(selected);
+  return line === -1 ? null : line;
+}
+
+export function selectedPlace(state: MissionState): ReturnType<typeof placeAtLine> {
+  const line = selectedLine(state);
+  return line === null ? null : placeAtLine(state.mission, line);
+}
+
+/** The path the playhead runs on: the run if there is one, else the plan. */
+export function shownPath(state: MissionState): Path | null {
+  return state.run?.path ?? state.planned;
+}
