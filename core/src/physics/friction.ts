@@ -6,6 +6,8 @@
 // which makes P point against the velocity that remains (principle of maximum dissipation).
 
 const NEWTON_STEPS = 6;
+/** A patch that can give less than this, N s, gives nothing; the ratios below would overflow. */
+const LEAST_LIMIT = 1e-12;
 
 /** Result of the last solve; one object so that a step allocates nothing. */
 export interface PatchImpulse {
@@ -28,7 +30,7 @@ export function solvePatch(
   limit: number,
   out: PatchImpulse,
 ): void {
-  if (limit <= 0) {
+  if (limit < LEAST_LIMIT) {
     out.forward = 0;
     out.side = 0;
     return;
