@@ -44,9 +44,34 @@ try {
   await (await page.$("::-p-aria(Text[role='button'])"))?.click();
   await page.waitForSelector(".cm-content");
   await shoot(page, "mission-text");
+  // A line with problems, from the text: typed at the end, looked at in Steps, taken back.
+  await page.focus(".cm-content");
+  await page.keyboard.down("Control");
+  await page.keyboard.press("End");
+  await page.keyboard.up("Control");
+  await page.keyboard.type("  trun left 90 deg\nturn 90 deg\ngo 90");
+  await page.waitForSelector(".cm-lintRange-error");
+  await (await page.$("::-p-aria(Steps[role='button'])"))?.click();
+  await page.waitForSelector(".row.broken");
+  await page.$eval(".steps", (steps) => steps.scrollTo(0, 9999));
+  await page.waitForSelector('[data-save="saved"]');
+  await shoot(page, "mission-problems");
+  for (let i = 0; i < 12; i += 1) {
+    const undo = await page.$("::-p-aria(Undo[role='button'])");
+    if (await undo?.evaluate((button) => /** @type {HTMLButtonElement} */ (button).disabled)) break;
+    await undo?.click();
+  }
+  await page.waitForSelector('[data-save="saved"]');
   await page.goto(`${url}/robot`);
-  await page.waitForSelector("main h1");
+  await page.waitForSelector('.trail path[fill="var(--water)"]');
   await shoot(page, "not-built-yet");
+  const phone = await browser.newPage();
+  await phone.setViewport({ width: 360, height: 740 });
+  await phone.emulateMediaFeatures([{ name: "prefers-color-scheme", value: "dark" }]);
+  await phone.goto(`${url}/mission`);
+  await phone.waitForSelector(".row .took");
+  await phone.evaluate(() => document.fonts.ready);
+  await shoot(phone, "mission-phone");
 } finally {
   await browser.close();
   rmSync(profile, { recursive: true, force: true });

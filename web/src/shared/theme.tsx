@@ -72,7 +72,10 @@ function themeOf(mode: "light" | "dark") {
         },
       },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
-      MuiMenu: { styleOverrides: { paper: { border: `1px solid ${p.hair}`, borderRadius: 12 } } },
+      MuiMenu: {
+        defaultProps: { transitionDuration: 0 },
+        styleOverrides: { paper: { border: `1px solid ${p.hair}`, borderRadius: 12 } },
+      },
       MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
       MuiToggleButton: {
         styleOverrides: {

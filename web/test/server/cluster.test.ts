@@ -26,12 +26,12 @@ async function ask(on: Cluster, question: string): Promise<unknown[]> {
 }
 
 test("a cluster is made with a password, keeps its data, is taken over while it runs, and starts after a kill", async () => {
-  cluster = await startCluster(folder, { durable: false });
+  cluster = await startCluster(folder, { durable: true });
   expect(await ask(cluster, "show server_encoding")).toEqual([{ server_encoding: "UTF8" }]);
   await ask(cluster, "create table kept as select 7 as n");
   await expect(ask({ ...cluster, secret: "wrong" }, "select 1")).rejects.toThrow(/password/);
 
-  const again = await startCluster(folder, { durable: false });
+  const again = await startCluster(folder, { durable: true });
   expect(again.port).toBe(cluster.port);
 
   const pidFile = path.join(cluster.data, "postmaster.pid");
@@ -40,12 +40,12 @@ test("a cluster is made with a password, keeps its data, is taken over while it 
   await expect.poll(() => isGone(pid)).toBe(true);
   // The number in the pid file now belongs to a stranger that lives: this very process.
   writeFileSync(pidFile, readFileSync(pidFile, "utf8").replace(String(pid), String(process.pid)));
-  cluster = await startCluster(folder, { durable: false });
+  cluster = await startCluster(folder, { durable: true });
   expect(await ask(cluster, "select n from kept")).toEqual([{ n: 7 }]);
 
   stopCluster(cluster);
   await expect(ask(cluster, "select 1")).rejects.toThrow();
-  cluster = await startCluster(folder, { durable: false });
+  cluster = await startCluster(folder, { durable: true });
   expect(await ask(cluster, "select n from kept")).toEqual([{ n: 7 }]);
 });
 

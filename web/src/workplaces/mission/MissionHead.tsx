@@ -4,7 +4,7 @@ import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useMission } from "./state.js";
 import { createMission, openMission } from "./store.js";
 
@@ -30,7 +30,7 @@ export function MissionHead() {
           </button>
         </h1>
       )}
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} disableRestoreFocus={naming}>
         {missions.map((mission) => (
           <MenuItem
             key={mission.id}
@@ -69,6 +69,12 @@ export function MissionHead() {
 export function NewMission({ close }: { close: () => void }) {
   const [name, setName] = useState("");
   const [trouble, setTrouble] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    // After the menu that led here has let go of the focus.
+    const frame = requestAnimationFrame(() => input.current?.focus());
+    return () => cancelAnimationFrame(frame);
+  }, []);
   const make = async () => {
     if (name.trim() === "") return setTrouble("Give the mission a name.");
     const failed = await createMission(name.trim());
@@ -83,9 +89,8 @@ export function NewMission({ close }: { close: () => void }) {
       }}
     >
       <input
+        ref={input}
         className="editor-in"
-        // biome-ignore lint/a11y/noAutofocus: it appears where the person has just asked for it
-        autoFocus
         aria-label="Name of the new mission"
         placeholder="Name of the mission"
         value={name}

@@ -21,7 +21,7 @@ import {
   type StepSummary,
 } from "@giddy-pebble/core";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
-import { StepRow } from "./StepRow.js";
+import { type PlannedTime, StepRow } from "./StepRow.js";
 import { selectedLine, selectedPlace, useMission } from "./state.js";
 import { edit, selectLine } from "./store.js";
 
@@ -178,10 +178,18 @@ export function StepList({
   );
 }
 
-function timeOf(row: Row, times: ReadonlyMap<number, { ms: number; endedBy: string }>): string | null {
+/** Seconds of a step as planned, and how it ends when that is not well. */
+function timeOf(row: Row, times: ReadonlyMap<number, { ms: number; endedBy: string }>): PlannedTime | null {
   if (row.type !== "step") return null;
   const time = times.get(row.line);
-  return time && time.ms > 0 ? `${(time.ms / 1000).toFixed(1)} s` : null;
+  if (!time || time.ms === 0) return null;
+  const trouble =
+    time.endedBy === "limit"
+      ? "As planned, this step reaches its limit."
+      : time.endedBy === "bound"
+        ? "As planned, this step never gets there."
+        : null;
+  return { words: `${(time.ms / 1000).toFixed(1)} s`, trouble };
 }
 
 /** Where a new step goes: after the selected one, else at the end. */

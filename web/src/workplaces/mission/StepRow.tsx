@@ -8,6 +8,11 @@ import { QuantityField } from "../../shared/QuantityField.js";
 import { useMission } from "./state.js";
 import { edit, selectLine } from "./store.js";
 
+export interface PlannedTime {
+  readonly words: string;
+  readonly trouble: string | null;
+}
+
 interface Props {
   id: string;
   row: Row;
@@ -16,7 +21,7 @@ interface Props {
   startEdit(): void;
   endEdit(refocus: boolean): void;
   problems: readonly Problem[];
-  time: string | null;
+  time: PlannedTime | null;
   quiet: boolean;
 }
 
@@ -116,13 +121,14 @@ function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems,
           {row.type === "broken" ? <span className="mono">{row.text}</span> : <Pieces pieces={row.main} />}
         </span>
       )}
-      {time && !editing && <span className="took">{time}</span>}
+      {time && !editing && <span className="took">{time.words}</span>}
       {row.type === "step" && row.tail.length > 0 && !editing && (
         <span className="words second" style={{ gridColumn: "2 / -1" }}>
           <Pieces pieces={row.tail} />
         </span>
       )}
       <Problems problems={problems} />
+      {time?.trouble && <span className="why">{time.trouble}</span>}
     </div>
   );
 }
