@@ -36,6 +36,9 @@ async function main(): Promise<void> {
   const entry = pathToFileURL(path.join(dist, "server/entry.mjs")).href;
   const { handler } = (await import(entry)) as { handler: Handler };
   const files = sirv(path.join(dist, "client"), {
+    // Looked up at each request: a build beside a running server (npm test makes one) replaces files, and a
+    // list read at the start would lead to files that are gone.
+    dev: true,
     etag: true,
     setHeaders: (response, file) => {
       if (file.startsWith("/_astro/")) response.setHeader("cache-control", "public, max-age=31536000, immutable");
