@@ -1,9 +1,11 @@
 // Builds when a source file is newer than the last build.
-import { existsSync, mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from "node:fs";
+import { existsSync, readdirSync, statSync, utimesSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { passThrough } from "./command.mjs";
 import { SetupError, say } from "./say.mjs";
 
+const STAMP = "web/dist/.built";
+const OUTPUTS = ["core/dist/index.js", "cli/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
 const SKIPPED = new Set(["node_modules", "dist", ".astro", "test"]);
 
 /** @param {string} folder @returns {number} newest modification time below it, ms */
@@ -17,19 +19,19 @@ function newestBelow(folder) {
   return newest;
 }
 
-/**
- * @param {string} root - the repository
- * @returns {Promise<void>} after a build, or at once when nothing changed
- */
-export async function ensureBuild(root) {
-  const stamp = path.join(root, "web", "dist", ".built");
+/** Whether a source is newer than the last build, or a part of the build is missing. @param {string} root */
+export function needsBuild(root) {
   const newest = Math.max(
     ...["core", "cli", "web"].map((name) => newestBelow(path.join(root, name))),
     statSync(path.join(root, "package-lock.json")).mtimeMs,
   );
-  const outputs = ["core/dist/index.js", "cli/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
-  const complete = outputs.every((file) => existsSync(path.join(root, file)));
-  if (complete && existsSync(stamp) && statSync(stamp).mtimeMs > newest) return;
+  const stamp = path.join(root, STAMP);
+  return !OUTPUTS.every((file) => existsSync(path.join(root, file))) || !existsSync(stamp) || statSync(stamp).mtimeMs <= newest;
+}
+
+/** @param {string} root - the repository @returns {Promise<void>} after a build, or at once when nothing changed */
+export async function ensureBuild(root) {
+  if (!needsBuild(root)) return;
   say("building (half a minute)");
   const begun = new Date();
   const status = await passThrough("npm", ["run", "build", "--silent"], {
@@ -37,7 +39,7 @@ export async function ensureBuild(root) {
     env: { ...process.env, ASTRO_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
   });
   if (status !== 0) throw new SetupError("The build failed; the lines above say where. A clean clone of the main branch builds.");
-  mkdirSync(path.dirname(stamp), { recursive: true });
+  const stamp = path.join(root, STAMP);
   writeFileSync(stamp, "");
   utimesSync(stamp, begun, begun);
 }

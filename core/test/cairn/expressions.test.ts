@@ -25,7 +25,7 @@ const sums = fc.letrec<{ atom: [string, number]; product: [string, number]; sum:
   ),
 })).sum;
 
-function valueOf(expression: string, top = ""): number | string | undefined {
+function worth(expression: string, top = ""): number | string | undefined {
   return runText(missionOf(`note got = ${expression}`, top)).summary.notes[0]?.value;
 }
 
@@ -35,7 +35,7 @@ describe("arithmetic", () => {
   test("follows the usual precedence, with brackets and signs", () => {
     fc.assert(
       fc.property(sums, ([text, value]) => {
-        expect(Number(valueOf(text))).toBeCloseTo(value, 6);
+        expect(Number(worth(text))).toBeCloseTo(value, 6);
       }),
       { numRuns: 150 },
     );
@@ -61,7 +61,7 @@ describe("arithmetic", () => {
     ["cos(left 60 deg)", 0.5],
     ["abs(right 30 deg)", Math.PI / 6],
   ])("%s", (text, value) => {
-    expect(Number(valueOf(text))).toBeCloseTo(value, 9);
+    expect(Number(worth(text))).toBeCloseTo(value, 9);
   });
 
   test("chance stays between its bounds", () => {
@@ -93,7 +93,7 @@ describe("conditions", () => {
     ['"a" is "a"', 1],
     ['"a" is "b"', 0],
   ])("%s", (text, value) => {
-    expect(valueOf(text)).toBe(value);
+    expect(worth(text)).toBe(value);
   });
 });
 

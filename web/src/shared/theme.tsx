@@ -73,7 +73,7 @@ function themeOf(mode: "light" | "dark") {
       },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
       MuiMenu: {
-        defaultProps: { transitionDuration: 0 },
+        defaultProps: { transitionDuration: 0, slotProps: { paper: { elevation: 0 } } },
         styleOverrides: { paper: { border: `1px solid ${p.hair}`, borderRadius: 12 } },
       },
       MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },

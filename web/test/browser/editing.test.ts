@@ -96,6 +96,8 @@ describe("by keyboard", () => {
     await page.focus(".steps");
     await page.keyboard.type("?");
     await page.waitForSelector('[aria-label="Keyboard shortcuts"].panel');
+    await page.keyboard.press("Escape");
+    await page.waitForFunction(() => !document.querySelector(".panel"));
   });
 });
 

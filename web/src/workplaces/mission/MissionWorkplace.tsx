@@ -3,6 +3,7 @@ import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
+import { Panel } from "../../shared/Panel.js";
 import { Themed } from "../../shared/theme.js";
 import { Conflict } from "./Conflict.js";
 import { FieldCanvas } from "./FieldCanvas.js";
@@ -219,11 +220,7 @@ function Toast() {
 
 function Shortcuts({ close }: { close: () => void }) {
   return (
-    <aside className="panel" aria-label="Keyboard shortcuts">
-      <header>
-        <h2>Keyboard</h2>
-        <Button onClick={close}>Close</Button>
-      </header>
+    <Panel title="Keyboard" label="Keyboard shortcuts" close={close}>
       <dl>
         {SHORTCUTS.map(([keys, act]) => (
           <div key={keys} style={{ display: "contents" }}>
@@ -232,6 +229,6 @@ function Shortcuts({ close }: { close: () => void }) {
           </div>
         ))}
       </dl>
-    </aside>
+    </Panel>
   );
 }

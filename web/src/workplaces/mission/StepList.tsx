@@ -15,30 +15,15 @@ import {
   missionRows,
   moveStep,
   neighbour,
-  type Problem,
   placeAtLine,
   type Row,
   type StepSummary,
 } from "@giddy-pebble/core";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { problemsByLine } from "./problemsByLine.js";
 import { type PlannedTime, StepRow } from "./StepRow.js";
 import { selectedLine, selectedPlace, useMission } from "./state.js";
 import { edit, selectLine } from "./store.js";
-
-/** Problems by line (from 0). */
-export function problemsByLine(text: string, problems: readonly Problem[]): Map<number, Problem[]> {
-  const byLine = new Map<number, Problem[]>();
-  let line = 0;
-  let at = 0;
-  for (const problem of [...problems].sort((a, b) => a.start - b.start)) {
-    for (let next = text.indexOf("\n", at); next !== -1 && next < problem.start; next = text.indexOf("\n", at)) {
-      line += 1;
-      at = next + 1;
-    }
-    byLine.set(line, [...(byLine.get(line) ?? []), problem]);
-  }
-  return byLine;
-}
 
 /** Seconds each line's steps take together, and how the last ended. */
 function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; endedBy: string }> {

@@ -40,6 +40,12 @@ function stones(summary: RunSummary | null): StepSummary[] {
   return (summary?.steps ?? []).filter((step) => step.endMs > step.startMs);
 }
 
+/** Always the same number of decimals, so that the value does not jump about; no minus before a zero. */
+function fixed(value: number, places: number): string {
+  const text = value.toFixed(places);
+  return Number(text) === 0 ? text.replace("-", "") : text;
+}
+
 /** Width of a box that may come and go. */
 function useWidth(): [(element: HTMLElement | null) => void, number] {
   const [width, setWidth] = useState(800);
@@ -107,7 +113,7 @@ export function Timeline() {
       }
       rows.forEach((row, i) => {
         const text = svg.querySelector(`[data-value="${i}"]`);
-        if (text) text.textContent = `${((row.values[tick] ?? 0) * row.factor).toFixed(row.places)} ${row.unit}`;
+        if (text) text.textContent = `${fixed((row.values[tick] ?? 0) * row.factor, row.places)} ${row.unit}`;
       });
     };
     playhead.listeners.add(follow);

@@ -1,6 +1,7 @@
 // Rehearse, play and pause, time and speed, what came of the run, and the list of kept runs.
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
+import { Panel } from "../../shared/Panel.js";
 import { Pebble } from "../../shared/Pebble.js";
 import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
 import { playhead, shownPath, useMission } from "./state.js";
@@ -111,11 +112,7 @@ function KeptRuns({ close }: { close: () => void }) {
   const trials = useMission((state) => state.trials);
   const shown = useMission((state) => state.run?.trialId ?? null);
   return (
-    <aside className="panel" aria-label="Kept runs">
-      <header>
-        <h2>Kept runs</h2>
-        <Button onClick={close}>Close</Button>
-      </header>
+    <Panel title="Kept runs" label="Kept runs" close={close}>
       {trials.length === 0 ? (
         <p>Every rehearsal of this mission is kept here with the version it ran. Press Rehearse for the first.</p>
       ) : (
@@ -138,6 +135,6 @@ function KeptRuns({ close }: { close: () => void }) {
           ))}
         </ul>
       )}
-    </aside>
+    </Panel>
   );
 }

@@ -1,0 +1,32 @@
+// A panel over the corner of the page: says what it is, closes by its button or Escape.
+import Button from "@mui/material/Button";
+import { type ReactNode, useEffect } from "react";
+
+export function Panel({
+  title,
+  label,
+  close,
+  children,
+}: {
+  title: string;
+  label: string;
+  close: () => void;
+  children: ReactNode;
+}) {
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => {
+      if (event.key === "Escape") close();
+    };
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  }, [close]);
+  return (
+    <aside className="panel" aria-label={label}>
+      <header>
+        <h2>{title}</h2>
+        <Button onClick={close}>Close</Button>
+      </header>
+      {children}
+    </aside>
+  );
+}

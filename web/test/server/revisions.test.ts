@@ -1,0 +1,113 @@
+// Robots and fields: read and saved as bodies, revision by revision, each one still there afterwards.
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let server: RunningServer;
+beforeAll(async () => {
+  server = await startServer();
+});
+afterAll(() => server.stop());
+
+// biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+type Loose = any;
+
+async function call(
+  method: string,
+  address: string,
+  body?: unknown,
+  version?: number,
+): Promise<{ status: number; etag: string | null; data: Loose }> {
+  const response = await fetch(server.url + address, {
+    method,
+    headers: { "content-type": "application/json", ...(version === undefined ? {} : { "if-match": `"${version}"` }) },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+  return { status: response.status, etag: response.headers.get("etag"), data: await response.json() };
+}
+
+function demo(file: string): Loose {
+  return JSON.parse(readFileSync(path.resolve(import.meta.dirname, "../../../demo", file), "utf8"));
+}
+
+async function idOf(kind: string): Promise<string> {
+  return (await call("GET", `/api/documents?kind=${kind}`)).data.documents[0].id;
+}
+
+describe.each([
+  [
+    "robot",
+    "drizzle.robot.json",
+    (body: Loose) => {
+      body.about = "changed";
+    },
+  ],
+  [
+    "field",
+    "fellside.field.json",
+    (body: Loose) => {
+      body.about = "changed";
+    },
+  ],
+])("a %s", (kind, file, change) => {
+  test("comes out as it went in", async () => {
+    const { head } = (await call("GET", `/api/documents/${await idOf(kind)}`)).data;
+    expect(head).toMatchObject({ number: 1, text: null, reason: "demo", parent: null });
+    expect(head.body).toEqual(demo(file));
+  });
+
+  test("is saved as a draft, then as a named revision; the old one stays readable", async () => {
+    const id = await idOf(kind);
+    const body = demo(file);
+    change(body);
+    const draft = await call("PUT", `/api/documents/${id}/draft`, { baseRevision: 1, body }, 0);
+    expect([draft.status, draft.etag]).toEqual([200, '"1"']);
+    expect((await call("GET", `/api/documents/${id}`)).etag).toBe('"1"');
+    const cut = await call(
+      "POST",
+      `/api/documents/${id}/revisions`,
+      { baseRevision: 1, body, name: "after the club evening", reason: "new tyres" },
+      1,
+    );
+    expect(cut.data.head).toMatchObject({ number: 2, parent: 1, name: "after the club evening", reason: "new tyres" });
+    expect((await call("GET", `/api/documents/${id}/revisions/1`)).data.body).toEqual(demo(file));
+    expect((await call("GET", `/api/documents/${id}/revisions/2`)).data.body.about).toBe("changed");
+  });
+
+  test("cannot be stored as text, nor a mission as a body", async () => {
+    const id = await idOf(kind);
+    const { draft } = (await call("GET", `/api/documents/${id}`)).data;
+    const answer = await call("PUT", `/api/documents/${id}/draft`, { baseRevision: 2, text: "hello" }, draft.version);
+    expect(answer).toMatchObject({
+      status: 422,
+      data: { detail: `Nothing was saved: a ${kind} is stored as a JSON body.` },
+    });
+    const mission = await idOf("mission");
+    expect((await call("PUT", `/api/documents/${mission}/draft`, { baseRevision: 1, body: {} }, 0)).status).toBe(422);
+  });
+});
+
+test("a restored revision is a new one with the old content", async () => {
+  const made = (await call("POST", "/api/documents", { kind: "mission", name: "Restored", text: "cairn 1\n# first\n" }))
+    .data;
+  const address = `/api/documents/${made.document.id}/revisions`;
+  const second = await call("POST", address, { baseRevision: 1, text: "cairn 1\n# second\n", reason: "tried" }, 0);
+  const restored = await call(
+    "POST",
+    address,
+    { baseRevision: 2, text: made.head.text, reason: "restored version 1" },
+    second.data.draft.version,
+  );
+  expect(restored.data.head).toMatchObject({ number: 3, parent: 2, contentHash: made.head.contentHash });
+});
+
+test("names and reasons have bounds", async () => {
+  expect((await call("POST", "/api/documents", { kind: "mission", name: "   ", text: "cairn 1\n" })).status).toBe(400);
+  expect(
+    (await call("POST", "/api/documents", { kind: "mission", name: "x".repeat(121), text: "cairn 1\n" })).status,
+  ).toBe(400);
+  const made = (await call("POST", "/api/documents", { kind: "mission", name: "Bounded", text: "cairn 1\n" })).data;
+  const tooLong = { baseRevision: 1, text: "cairn 1\n#\n", reason: "x".repeat(401) };
+  expect((await call("POST", `/api/documents/${made.document.id}/revisions`, tooLong, 0)).status).toBe(400);
+});
