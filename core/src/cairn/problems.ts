@@ -230,7 +230,9 @@ export const unknownReading = (at: Span, part: string, word: string, known: read
   error(
     "unknown-reading",
     at,
-    `${part} has no reading "${word}". It has ${known.map((name) => `${part}.${name}`).join(", ")}.`,
+    known.length === 0
+      ? `${part} has no encoder, so nothing tells how it turns. Use a time instead: for 1 s.`
+      : `${part} has no reading "${word}". It has ${known.map((name) => `${part}.${name}`).join(", ")}.`,
     known[0] ? replace(at, `${part}.${nearestOf(word, known)}`) : null,
   );
 export const readingNotYet = (at: Span, name: string, kind: string) =>
@@ -243,7 +245,9 @@ export const needsReadingWord = (at: Span, part: string, known: readonly string[
   error(
     "needs-reading",
     at,
-    `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
+    known.length === 0
+      ? `"${part}" is a part without readings.`
+      : `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
   );
 export const unknownFunction = (at: Span, name: string, nearest: string | null) =>
   error(

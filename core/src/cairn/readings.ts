@@ -82,6 +82,8 @@ export function readingsOf(robot: Robot): Map<string, Reading> {
     readings.set(`${sensor.name}.rate`, snapshot(SLOT.gyroRate, robotRate));
   }
   robot.motors.forEach((motor, i) => {
+    // Without an encoder nothing tells how a shaft turns.
+    if (!motor.encoder) return;
     const base = SLOT.motors + i * MOTOR_SLOTS;
     readings.set(`${motor.name}.angle`, snapshot(base, shaftAngle));
     readings.set(`${motor.name}.speed`, snapshot(base + 1, shaftRate));

@@ -9,10 +9,13 @@ import type { Motion } from "../control/motions.js";
 import type { RandomStream } from "../math/random.js";
 import { TAU } from "../math/trig.js";
 import { STEP_SEC, TICK_MS, TICK_SEC } from "../physics/constants.js";
+import { FreeMotor } from "../physics/freeMotor.js";
 import { gearTrain } from "../physics/fromRobot.js";
+import { deriveMotor } from "../physics/motor.js";
+import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
 import type { RobotInForce } from "../robot/inForce.js";
-import type { Robot } from "../robot/schema.js";
+import type { Motor, Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
 import { GyroSensor } from "../sensors/gyro.js";
 import type { RunDraw } from "./scatter.js";
@@ -49,6 +52,8 @@ export class RehearsalMachine implements Machine {
   private readonly gyro: GyroSensor | null;
   private readonly passes = new Map<string, number>();
   private readonly wheels: readonly [WheelSense, WheelSense];
+  /** Motors that drive no wheel, with their place among the robot's. */
+  private readonly free: readonly { readonly index: number; readonly part: Motor; readonly shaft: FreeMotor }[];
   private readonly wheelMotors: readonly [number, number];
 
   constructor(
@@ -91,6 +96,9 @@ export class RehearsalMachine implements Machine {
       : null;
     this.wheels = [wheelSense(known.left), wheelSense(known.right)];
     this.wheelMotors = [robot.motors.indexOf(known.left.motor), robot.motors.indexOf(known.right.motor)];
+    this.free = robot.motors.flatMap((part, index) =>
+      this.wheelMotors.includes(index) ? [] : [{ index, part, shaft: newShaft(part) }],
+    );
     program.initialise(this.task);
   }
 
@@ -99,8 +107,8 @@ export class RehearsalMachine implements Machine {
     this.motionArrived = false;
   }
 
-  motorPower(): void {
-    // Motors besides the drive's carry attachments, which do not move anything yet.
+  motorPower(name: string, mode: MotorMode, duty: number): void {
+    this.free.find((motor) => motor.part.name === name)?.shaft.command(mode, duty);
   }
 
   note(name: string, value: Value): void {
@@ -141,9 +149,12 @@ export class RehearsalMachine implements Machine {
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);
     else if (this.end && this.drive.mode === "drive") this.drive.release("brake");
     this.command();
+    if (this.end) for (const { shaft } of this.free) shaft.command("brake", 0);
     const headingBefore = this.world.headingRad;
-    this.world.step(STEP_SEC);
-    this.world.step(STEP_SEC);
+    for (let half = 0; half < 2; half += 1) {
+      this.world.step(STEP_SEC);
+      for (const { shaft } of this.free) shaft.step(STEP_SEC, this.world.packVolts);
+    }
     this.bump(this.world.headingRad - headingBefore);
     this.tick += 1;
   }
@@ -173,6 +184,7 @@ export class RehearsalMachine implements Machine {
     snapshot[SLOT.gyroRate] = drive.turnRateRadS;
     this.senseMotor(0, drive.left.speedMS, drive.left.duty);
     this.senseMotor(1, drive.right.speedMS, drive.right.duty);
+    this.senseFree();
   }
 
   private counts(wheel: 0 | 1): number | null {
@@ -190,6 +202,17 @@ export class RehearsalMachine implements Machine {
     this.snapshot[base] = counts !== null && countsPerTurn !== null ? (counts * TAU) / countsPerTurn : 0;
     this.snapshot[base + 1] = (speedMS / side.rollPerTurnM.value) * TAU * shaftRatio;
     this.snapshot[base + 2] = Math.abs(duty) > 0.3 && Math.abs(speedMS) < 0.01 ? 1 : 0;
+  }
+
+  private senseFree(): void {
+    for (const { index, part, shaft } of this.free) {
+      if (!part.encoder) continue;
+      const base = SLOT.motors + index * MOTOR_SLOTS;
+      const angle = (encoderCounts(shaft.angleRad, part.encoder.countsPerTurn) * TAU) / part.encoder.countsPerTurn;
+      this.snapshot[base + 1] = (angle - (this.snapshot[base] as number)) / TICK_SEC;
+      this.snapshot[base] = angle;
+      this.snapshot[base + 2] = Math.abs(shaft.commandedDuty) > 0.3 && Math.abs(shaft.spinRadS) < 0.05 ? 1 : 0;
+    }
   }
 
   private runTask(): void {
@@ -221,4 +244,15 @@ export class RehearsalMachine implements Machine {
 
 function wheelSense(side: RobotInForce["left"]): WheelSense {
   return { shaftRatio: gearTrain(side.wheel).ratio, countsPerTurn: side.motor.encoder?.countsPerTurn ?? null };
+}
+
+function newShaft(motor: Motor): FreeMotor {
+  const derived = deriveMotor(motor);
+  if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
+  return new FreeMotor({
+    ...motor,
+    constants: derived.constants,
+    gearRatio: motor.gearboxRatio,
+    efficiency: motor.gearboxEfficiency,
+  });
 }
