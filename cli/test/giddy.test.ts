@@ -149,6 +149,57 @@ describe("rehearse --json", () => {
   });
 });
 
+describe("documents from files", () => {
+  test("--field puts the robot on another floor, at its begin place", async () => {
+    const field = file(
+      "hall.json",
+      JSON.stringify({
+        format: "giddy-pebble/field",
+        version: 1,
+        name: "hall",
+        size: { widthM: 6, heightM: 3 },
+        edge: "rim",
+        surface: { grip: 0.8 },
+        begins: [
+          { name: "door", xM: 1, yM: 1.5, headingRad: Math.PI / 2 },
+          { name: "desk", xM: 5, yM: 1.5, headingRad: 0 },
+        ],
+        zones: [
+          { name: "middle", shape: { kind: "ellipse", centreM: [1, 2], radiusXM: 0.3, radiusYM: 0.3 }, points: 7 },
+        ],
+      }),
+    );
+    const { status, out } = await giddy("rehearse", mission("go 50 cm"), "--field", field, "--ideal", "--json");
+    expect(status).toBe(0);
+    const said = JSON.parse(out);
+    expect(said).toMatchObject({ score: 7, start: { xM: 1, yM: 1.5, headingDeg: 90 } });
+    expect(said.end.yM).toBeCloseTo(2, 2);
+  });
+
+  test("a field that is none says what is wrong with it", async () => {
+    const { status, out } = await giddy(
+      "check",
+      mission("wait 1 s"),
+      "--field",
+      file("bad.json", '{"format": "giddy-pebble/field", "version": 1, "size": {}}'),
+      "--json",
+    );
+    expect(status).toBe(2);
+    expect(
+      JSON.parse(out)
+        .problems.map((problem: { message: string }) => problem.message)
+        .join(" "),
+    ).toContain("size.widthM must be a number");
+  });
+
+  test("--times without --json says the rate in one line; --trace keeps the first run", async () => {
+    const trace = path.join(folder, "first.csv");
+    const { out } = await giddy("rehearse", mission("go 10 cm"), "--times", "5", "--trace", trace);
+    expect(out).toBe("5 of 5 rehearsals met the goal: 100.0 % (95 % interval 56.6 % to 100.0 %)\n");
+    expect(readFileSync(trace, "utf8").split("\r\n").length).toBeGreaterThan(50);
+  });
+});
+
 test("a mission that names no robot runs as the first demo robot, and is told so", async () => {
   const nameless = file("none.cairn", "cairn 1\nmission\n  wait 1 s\n");
   const { status, err } = await giddy("rehearse", nameless);

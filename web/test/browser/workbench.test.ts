@@ -111,6 +111,59 @@ describe("values and names", () => {
   });
 });
 
+describe("a number where it stands", () => {
+  const sixty = '.row [role="spinbutton"][aria-valuetext="60 cm"]';
+  const editor = ".row input.editor-in";
+
+  test("takes another unit and keeps it", async () => {
+    await page.focus(sixty);
+    await page.keyboard.press("Enter");
+    await page.waitForSelector(editor);
+    await page.keyboard.type("2 ft");
+    await page.keyboard.press("Enter");
+    await expect.poll(text).toContain("go 2 ft at cruise");
+    await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="2 ft"]');
+    expect(await page.evaluate(() => document.activeElement?.getAttribute("aria-valuetext"))).toBe("2 ft");
+  });
+
+  test("takes a bare number in the unit that stood there, begun by typing its first digit", async () => {
+    await page.focus(sixty);
+    await page.keyboard.type("45");
+    await page.keyboard.press("Enter");
+    await expect.poll(text).toContain("go 45 cm at cruise");
+  });
+
+  test("is left as it was by Escape, and by typing the same again", async () => {
+    await page.focus(sixty);
+    await page.keyboard.type("7");
+    await page.waitForSelector(editor);
+    await page.keyboard.press("Escape");
+    await page.waitForSelector(sixty);
+    await page.keyboard.press("Enter");
+    await page.waitForSelector(editor);
+    await page.keyboard.press("Enter");
+    await page.waitForSelector(sixty);
+    expect(await page.$eval(".foot button", (undo) => (undo as HTMLButtonElement).disabled)).toBe(true);
+    expect(await text()).toBe(TEXT);
+  });
+
+  test("goes down by one digit of what is written, and not below nothing where that means nothing", async () => {
+    await press(page, "Text");
+    await cursorAtEndOfLine(page, 13);
+    await page.keyboard.press("Enter");
+    await page.keyboard.type("wait 0.1 s");
+    await press(page, "Steps");
+    const spin = await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="0.1 s"]');
+    await spin?.focus();
+    await page.keyboard.press("ArrowDown");
+    await page.waitForSelector(
+      '.row [role="spinbutton"][aria-valuetext="0 s"], .row [role="spinbutton"][aria-valuetext="0.0 s"]',
+    );
+    await page.keyboard.press("ArrowDown");
+    await expect.poll(text).toMatch(/wait 0(\.0)? s/);
+  });
+});
+
 describe("missions", () => {
   test("a new one opens with robot, field and a first step; a name that is taken is told", async () => {
     const name = `Made ${number}`;
