@@ -2,7 +2,7 @@
 import type { MotionOptions } from "../control/motions.js";
 import { PI } from "../math/trig.js";
 import type { CheckContext, CheckResult } from "./checker.js";
-import { type CompileScope, compileCondition, compileNumber, compileValue } from "./compileExpressions.js";
+import { type CompileScope, compileCondition, compileNumber, compileValue, kindInScope } from "./compileExpressions.js";
 import {
   arc,
   beginDrive,
@@ -17,7 +17,6 @@ import {
   turn,
   wheels,
 } from "./driveSteps.js";
-import { type KindScope, kindOf } from "./expressionKinds.js";
 import { numberSteps } from "./numbering.js";
 import { closeStep, motorStep, openLast, waitStep } from "./otherSteps.js";
 import { readingsOf } from "./readings.js";
@@ -279,21 +278,7 @@ class Compiler {
   }
 
   private limitKind(limit: Expression): Endings["limitBy"] {
-    const { symbols } = this.checked;
-    const routine = this.scope.routine;
-    const quiet: KindScope = {
-      inGoal: false,
-      report: () => {},
-      checkZone: () => {},
-      lookUp: (name) => {
-        const full = name.path.join(".");
-        const local = routine === null ? undefined : symbols.routines.get(routine)?.locals.get(full);
-        const kind = this.scope.readings.get(full)?.kind ??
-          (local ?? symbols.globals.get(full))?.kind ?? { is: "unknown" as const };
-        return { kind, measured: false };
-      },
-    };
-    const kind = kindOf(limit, quiet);
+    const kind = kindInScope(limit, this.scope);
     if (kind.is !== "quantity") return "time";
     return kind.dimension.length === 1 ? "travel" : kind.dimension.angle === 1 ? "turn" : "time";
   }

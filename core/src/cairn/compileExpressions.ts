@@ -1,5 +1,7 @@
 // Expressions to closures. Values are SI numbers (truths 1 and 0) or texts.
 import { atan2, cos, sin } from "../math/trig.js";
+import { kindOf } from "./expressionKinds.js";
+import type { Kind } from "./kinds.js";
 import type { Reading } from "./readings.js";
 import type { Symbols } from "./symbols.js";
 import type { NumberOf, Task, ValueOf } from "./task.js";
@@ -146,7 +148,7 @@ export function compileCondition(expression: Expression, scope: CompileScope): N
       const parts = expression.parts.map((part) => compileCondition(part, scope));
       // Every part is looked at each tick, so that `held` inside brackets keeps its time.
       if (expression.operator === "and") return (task) => parts.reduce((all, part) => (part(task) !== 0 ? all : 0), 1);
-      return (task) => parts.reduce((any, part) => (part(task) !== 0 ? 1 : any), 0);
+      return (task) => parts.reduce((met, part) => (part(task) !== 0 ? 1 : met), 0);
     }
     case "held":
       return compileHeld(expression, scope);
@@ -199,4 +201,20 @@ function compileHeld(expression: Of<"held">, scope: CompileScope): NumberOf {
     if ((task.counters[counter] as number) < 0) task.counters[counter] = tick;
     return (tick - (task.counters[counter] as number)) * task.machine.tickSec >= duration(task) - 1e-9 ? 1 : 0;
   };
+}
+
+/** Kind of an expression that the checker has accepted, in the scope it is compiled in. */
+export function kindInScope(expression: Expression, scope: CompileScope): Kind {
+  const { symbols, readings, routine } = scope;
+  return kindOf(expression, {
+    inGoal: false,
+    report: () => {},
+    checkZone: () => {},
+    lookUp: (name) => {
+      const full = name.path.join(".");
+      const local = routine === null ? undefined : symbols.routines.get(routine)?.locals.get(full);
+      const kind = readings.get(full)?.kind ?? (local ?? symbols.globals.get(full))?.kind ?? { is: "unknown" as const };
+      return { kind, measured: false };
+    },
+  });
 }

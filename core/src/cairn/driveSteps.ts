@@ -1,7 +1,17 @@
 // Driving steps at run time: which motion a step starts, and what ends it.
 
 import type { DriveControl } from "../control/drive.js";
-import { Arc, Halt, type Motion, type MotionOptions, Power, Roll, Straight, Turn, Wheels } from "../control/motions.js";
+import {
+  arcMotion,
+  Halt,
+  type Motion,
+  type MotionOptions,
+  Power,
+  Roll,
+  straightMotion,
+  turnMotion,
+  Wheels,
+} from "../control/motions.js";
 import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
 import type { ActiveStep, EndedBy, NumberOf, Task } from "./task.js";
@@ -140,7 +150,7 @@ export function straight(lengthM: NumberOf | null, back: boolean, options: (task
     const chosen = options(task);
     if (length !== null && !drive.model.hasEncoders)
       return new Timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
-    return new Straight(drive, length, sign, chosen);
+    return straightMotion(drive, length, sign, chosen);
   };
 }
 
@@ -155,11 +165,11 @@ export function turn(
   return (task) => {
     const { drive } = task.machine;
     const angle = angleRad ? angleRad(task) : null;
-    return turnMotion(drive, angle, angle === null ? side : angle < 0 ? -1 : 1, wheel, options(task), byGyro);
+    return turning(drive, angle, angle === null ? side : angle < 0 ? -1 : 1, wheel, options(task), byGyro);
   };
 }
 
-function turnMotion(
+function turning(
   drive: DriveControl,
   angle: number | null,
   sign: 1 | -1,
@@ -177,7 +187,7 @@ function turnMotion(
     };
     return new Timed(drive, plan);
   }
-  return new Turn(drive, angle, sign, arm, options);
+  return turnMotion(drive, angle, sign, arm, options);
 }
 
 /** To an absolute heading from the begin place, the shorter way. */
@@ -185,7 +195,7 @@ export function face(headingRad: NumberOf, options: (task: Task) => MotionOption
   return (task) => {
     const { drive } = task.machine;
     const angle = wrapAngle(headingRad(task) - drive.headingRad);
-    return turnMotion(drive, angle, angle < 0 ? -1 : 1, null, options(task), byGyro);
+    return turning(drive, angle, angle < 0 ? -1 : 1, null, options(task), byGyro);
   };
 }
 
@@ -215,7 +225,11 @@ export function arc(
         speedMS: cruise * (1 + trackWidthM / (2 * radius)),
       });
     }
-    return new Arc(drive, angle === null ? null : Math.abs(angle), centre, radius, sign, { ...chosen, cruise });
+    return arcMotion(
+      drive,
+      { angleRad: angle === null ? null : Math.abs(angle), centre, radiusM: radius, sign },
+      { ...chosen, cruise },
+    );
   };
 }
 

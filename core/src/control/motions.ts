@@ -26,159 +26,165 @@ const ARRIVED = { distanceM: 0.0007, speedMS: 0.012, headingRad: 0.0012, rateRad
 /** A plan waits for a robot further behind than this. */
 const LEAD = { distanceM: 0.025, headingRad: 0.3 } as const;
 
-/** Straight ahead or back: holds the heading found at its start. */
-export class Straight implements Motion {
+/** What a motion along a profile is made of; everything else is alike for straight, turn and arc. */
+interface Way {
+  /** Length of the profile: metres, or radians for a turn; null goes on until told otherwise. */
+  readonly length: number | null;
+  /** Speed or rate along the way it begins with. */
+  readonly rolling: number;
+  /** The plan waits for a robot further behind than this. */
+  readonly lead: number;
+  /** How far the robot is along the way. */
+  measure(drive: DriveControl): number;
+  /** Commands the drive for where the plan is; `behind` is the plan less the measure. */
+  follow(drive: DriveControl, plan: Profile, behind: number): void;
+  /** Whether it is there, and slow enough, once the plan is done. */
+  arrived(drive: DriveControl, behind: number): boolean;
+}
+
+/** A motion that follows a profile to its end and settles there. */
+class Along implements Motion {
   readonly expectedSec: number | null;
   readonly timed = false;
   private readonly profile: Profile;
-  private readonly startTravelM: number;
-  private readonly headingRad: number;
-  private settling = 0;
+  private settlingSec = 0;
 
-  /** @param lengthM - signed, forward positive; a null `lengthM` goes on, in the direction of `sign` */
   constructor(
-    drive: DriveControl,
-    lengthM: number | null,
-    private readonly sign: 1 | -1,
+    private readonly way: Way,
     private readonly options: MotionOptions,
   ) {
-    const rolling = Math.max(0, drive.wantedMS * sign);
-    const length = lengthM === null ? Number.POSITIVE_INFINITY : Math.abs(lengthM);
-    this.profile = new Profile(length, options.cruise, options.ramp, rolling, options.keep ? options.cruise : 0);
-    this.expectedSec = lengthM === null ? null : this.profile.expectedSec();
-    this.startTravelM = drive.travelM;
-    this.headingRad = drive.headingRad;
+    const { cruise, ramp, keep } = options;
+    const length = way.length ?? Number.POSITIVE_INFINITY;
+    this.profile = new Profile(length, cruise, ramp, Math.max(0, way.rolling), keep ? cruise : 0);
+    this.expectedSec = way.length === null ? null : this.profile.expectedSec();
   }
 
   tick(drive: DriveControl, dt: number): boolean {
-    const { profile, sign, options } = this;
-    const travelled = (drive.travelM - this.startTravelM) * sign;
-    if (profile.distance - travelled < LEAD.distanceM) profile.advance(dt);
-    const behind = profile.distance - travelled;
-    drive.follow(
-      sign * profile.speed,
-      sign * profile.acceleration,
-      0,
-      0,
-      sign * behind,
-      this.headingRad - drive.headingRad,
-      options.mostDuty,
-    );
+    const { profile, way } = this;
+    const measured = way.measure(drive);
+    if (profile.distance - measured < way.lead) profile.advance(dt);
+    const behind = profile.distance - measured;
+    way.follow(drive, profile, behind);
     if (!profile.done) return false;
-    if (options.keep) return true;
-    this.settling += dt;
-    const near = Math.abs(behind) < ARRIVED.distanceM && Math.abs(drive.speedMS) < ARRIVED.speedMS;
-    return near || this.settling >= ARRIVED.settleSec;
+    if (this.options.keep) return true;
+    this.settlingSec += dt;
+    return way.arrived(drive, behind) || this.settlingSec >= ARRIVED.settleSec;
   }
 }
 
-/** On the spot, or swinging about one wheel. */
-export class Turn implements Motion {
-  readonly expectedSec: number | null;
-  readonly timed = false;
-  private readonly profile: Profile;
-  private readonly startHeadingRad: number;
-  private readonly startTravelM: number;
-  private settling = 0;
+function stopped(drive: DriveControl): boolean {
+  return Math.abs(drive.speedMS) < ARRIVED.speedMS;
+}
 
-  /**
-   * @param angleRad - signed, left positive; null turns on, in the direction of `sign`
-   * @param arm - metres the middle moves per radian: 0 on the spot, half the track about a wheel, signed by forward
-   */
-  constructor(
-    drive: DriveControl,
-    angleRad: number | null,
-    private readonly sign: 1 | -1,
-    private readonly arm: number,
-    private readonly options: MotionOptions,
-  ) {
-    const length = angleRad === null ? Number.POSITIVE_INFINITY : Math.abs(angleRad);
-    const turning = Math.max(0, drive.wantedRadS * sign);
-    this.profile = new Profile(length, options.cruise, options.ramp, turning, options.keep ? options.cruise : 0);
-    this.expectedSec = angleRad === null ? null : this.profile.expectedSec();
-    this.startHeadingRad = drive.headingRad;
-    this.startTravelM = drive.travelM;
-  }
+/**
+ * Straight ahead or back: holds the heading found at its start.
+ * @param lengthM - signed, forward positive; null goes on, in the direction of `sign`
+ */
+export function straightMotion(
+  drive: DriveControl,
+  lengthM: number | null,
+  sign: 1 | -1,
+  options: MotionOptions,
+): Motion {
+  const startM = drive.travelM;
+  const headingRad = drive.headingRad;
+  return new Along(
+    {
+      length: lengthM === null ? null : Math.abs(lengthM),
+      rolling: drive.wantedMS * sign,
+      lead: LEAD.distanceM,
+      measure: (now) => (now.travelM - startM) * sign,
+      follow: (now, plan, behind) =>
+        now.follow(
+          sign * plan.speed,
+          sign * plan.acceleration,
+          0,
+          0,
+          sign * behind,
+          headingRad - now.headingRad,
+          options.mostDuty,
+        ),
+      arrived: (now, behind) => Math.abs(behind) < ARRIVED.distanceM && stopped(now),
+    },
+    options,
+  );
+}
 
-  tick(drive: DriveControl, dt: number): boolean {
-    const { profile, sign, arm, options } = this;
-    const turned = (drive.headingRad - this.startHeadingRad) * sign;
-    if (profile.distance - turned < LEAD.headingRad) profile.advance(dt);
-    const off = profile.distance - turned;
-    const travelled = drive.travelM - this.startTravelM;
-    const behind = drive.model.hasEncoders ? arm * sign * profile.distance - travelled : 0;
-    drive.follow(
-      arm * sign * profile.speed,
-      arm * sign * profile.acceleration,
-      sign * profile.speed,
-      sign * profile.acceleration,
-      behind,
-      sign * off,
-      options.mostDuty,
-    );
-    if (!profile.done) return false;
-    if (options.keep) return true;
-    this.settling += dt;
-    const near = Math.abs(off) < ARRIVED.headingRad && Math.abs(drive.turnRateRadS) < ARRIVED.rateRadS;
-    return near || this.settling >= ARRIVED.settleSec;
-  }
+/**
+ * On the spot, or swinging about one wheel.
+ * @param angleRad - signed, left positive; null turns on, in the direction of `sign`
+ * @param arm - metres the middle moves per radian: 0 on the spot, half the track about a wheel, signed by forward
+ */
+export function turnMotion(
+  drive: DriveControl,
+  angleRad: number | null,
+  sign: 1 | -1,
+  arm: number,
+  options: MotionOptions,
+): Motion {
+  const startM = drive.travelM;
+  const startRad = drive.headingRad;
+  return new Along(
+    {
+      length: angleRad === null ? null : Math.abs(angleRad),
+      rolling: drive.wantedRadS * sign,
+      lead: LEAD.headingRad,
+      measure: (now) => (now.headingRad - startRad) * sign,
+      follow: (now, plan, off) => {
+        const behindM = now.model.hasEncoders ? arm * sign * plan.distance - (now.travelM - startM) : 0;
+        const speed = sign * plan.speed;
+        const change = sign * plan.acceleration;
+        now.follow(arm * speed, arm * change, speed, change, behindM, sign * off, options.mostDuty);
+      },
+      arrived: (now, off) => Math.abs(off) < ARRIVED.headingRad && Math.abs(now.turnRateRadS) < ARRIVED.rateRadS,
+    },
+    options,
+  );
+}
+
+export interface ArcPlan {
+  /** How far round, ≥ 0; null goes on round. */
+  readonly angleRad: number | null;
+  /** 1 when the circle's centre lies to the left, -1 to the right. */
+  readonly centre: 1 | -1;
+  readonly radiusM: number;
+  /** 1 forward, -1 back. */
+  readonly sign: 1 | -1;
 }
 
 /** A circle of the robot's middle. */
-export class Arc implements Motion {
-  readonly expectedSec: number | null;
-  readonly timed = false;
-  private readonly profile: Profile;
-  private readonly startHeadingRad: number;
-  private readonly startTravelM: number;
-  private settling = 0;
-
-  /**
-   * @param angleRad - how far round, ≥ 0; null goes on round
-   * @param centre - 1 when the circle's centre lies to the left, -1 to the right
-   * @param sign - 1 forward, -1 back
-   */
-  constructor(
-    drive: DriveControl,
-    angleRad: number | null,
-    private readonly centre: 1 | -1,
-    private readonly radiusM: number,
-    private readonly sign: 1 | -1,
-    private readonly options: MotionOptions,
-  ) {
-    const length = angleRad === null ? Number.POSITIVE_INFINITY : angleRad * radiusM;
-    const rolling = Math.max(0, drive.wantedMS * sign);
-    this.profile = new Profile(length, options.cruise, options.ramp, rolling, options.keep ? options.cruise : 0);
-    this.expectedSec = angleRad === null ? null : this.profile.expectedSec();
-    this.startHeadingRad = drive.headingRad;
-    this.startTravelM = drive.travelM;
-  }
-
-  tick(drive: DriveControl, dt: number): boolean {
-    const { profile, sign, options } = this;
-    const travelled = (drive.travelM - this.startTravelM) * sign;
-    if (profile.distance - travelled < LEAD.distanceM) profile.advance(dt);
-    const perMetre = (sign * this.centre) / this.radiusM;
-    const behind = profile.distance - travelled;
-    const off = this.startHeadingRad + perMetre * profile.distance - drive.headingRad;
-    drive.follow(
-      sign * profile.speed,
-      sign * profile.acceleration,
-      perMetre * profile.speed,
-      perMetre * profile.acceleration,
-      sign * behind,
-      off,
-      options.mostDuty,
-    );
-    if (!profile.done) return false;
-    if (options.keep) return true;
-    this.settling += dt;
-    const near =
-      Math.abs(behind) < ARRIVED.distanceM &&
-      Math.abs(off) < ARRIVED.headingRad &&
-      Math.abs(drive.speedMS) < ARRIVED.speedMS;
-    return near || this.settling >= ARRIVED.settleSec;
-  }
+export function arcMotion(
+  drive: DriveControl,
+  { angleRad, centre, radiusM, sign }: ArcPlan,
+  options: MotionOptions,
+): Motion {
+  const startM = drive.travelM;
+  const startRad = drive.headingRad;
+  const perMetre = (sign * centre) / radiusM;
+  const off = (now: DriveControl, distance: number) => startRad + perMetre * distance - now.headingRad;
+  return new Along(
+    {
+      length: angleRad === null ? null : angleRad * radiusM,
+      rolling: drive.wantedMS * sign,
+      lead: LEAD.distanceM,
+      measure: (now) => (now.travelM - startM) * sign,
+      follow: (now, { speed, acceleration, distance }, behind) =>
+        now.follow(
+          sign * speed,
+          sign * acceleration,
+          perMetre * speed,
+          perMetre * acceleration,
+          sign * behind,
+          off(now, distance),
+          options.mostDuty,
+        ),
+      arrived: (now, behind) =>
+        Math.abs(behind) < ARRIVED.distanceM &&
+        Math.abs(off(now, (angleRad ?? 0) * radiusM)) < ARRIVED.headingRad &&
+        stopped(now),
+    },
+    options,
+  );
 }
 
 /** Keeps a body speed and turn rate, ramping to them. */
