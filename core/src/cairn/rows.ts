@@ -203,3 +203,19 @@ export function statementAtLine(mission: Mission, line: number): { statement: St
   }
   return null;
 }
+
+/** The comments at the top of the file, above the mission and its routines: what the mission says about itself. */
+export function openingComment(mission: Mission): string {
+  const firstBlock = Math.min(
+    mission.body?.headLine ?? mission.lines.length,
+    ...mission.routines.map((routine) => routine.line),
+  );
+  return mission.lines
+    .slice(0, firstBlock)
+    .flatMap((line) =>
+      line.tokens.length === 0 && line.comment
+        ? [mission.text.slice(line.comment.start + 1, line.comment.end).trim()]
+        : [],
+    )
+    .join(" ");
+}

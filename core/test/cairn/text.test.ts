@@ -12,6 +12,7 @@ import {
   moveStep,
   neighbour,
   openFloor,
+  openingComment,
   parseMission,
   placeAtLine,
   prepareMission,
@@ -192,6 +193,15 @@ describe("edits of the step list", () => {
     expect(apply(rewriteStep(mission, lineOf("wait"), "wait 3 s"))).toContain("    wait 3 s  # rest\n");
     expect(applyChange(text, insertValue(mission, "slow", "5 cm/s"))).toContain("set slow = 5 cm/s\n\nmission\n");
   });
+});
+
+test("the comments above the mission are what it says about itself", () => {
+  expect(
+    openingComment(
+      parseMission("cairn 1\n# One.\nset a = 1 cm  # not this\n# Two.\n\nmission\n  # nor this\n  go a\n"),
+    ),
+  ).toBe("One. Two.");
+  expect(openingComment(parseMission("mission\n  wait 1 s\n"))).toBe("");
 });
 
 test("rows carry labels, depth and editable pieces", () => {

@@ -238,7 +238,7 @@ function FieldLegend() {
   const { widthM, heightM } = field.document.size;
   return (
     <div className="legend">
-      <span className="mono">
+      <span className="mono extra">
         {Math.round(widthM * 1000)} × {Math.round(heightM * 1000)} mm
       </span>
       <span>
@@ -250,7 +250,7 @@ function FieldLegend() {
         </span>
       )}
       {field.document.marks.length > 0 && (
-        <span>
+        <span className="extra">
           <i className="line-mark" /> mark on the floor
         </span>
       )}

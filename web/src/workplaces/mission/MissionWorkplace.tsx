@@ -16,7 +16,7 @@ import { redo, start, undo } from "./store.js";
 import { TextEditor } from "./TextEditor.js";
 import { Timeline, usePlayback } from "./Timeline.js";
 import { Transport } from "./Transport.js";
-import { Values } from "./Values.js";
+import { About, Values } from "./Values.js";
 
 const SHORTCUTS: readonly (readonly [string, string])[] = [
   ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
@@ -129,7 +129,12 @@ function Workbench() {
         <MissionHead />
         <div>
           <Conflict />
-          {view === "steps" && <Values />}
+          {view === "steps" && (
+            <>
+              <About />
+              <Values />
+            </>
+          )}
         </div>
         {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextEditor />}
         {view === "steps" ? (

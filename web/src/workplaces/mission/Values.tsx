@@ -1,5 +1,5 @@
 // The mission's named values, as chips above the steps.
-import { deleteLine, insertValue, linePieces } from "@giddy-pebble/core";
+import { deleteLine, headerValue, insertValue, linePieces, openingComment } from "@giddy-pebble/core";
 import { useState } from "react";
 import { Pieces } from "./StepRow.js";
 import { useMission } from "./state.js";
@@ -56,6 +56,26 @@ export function Values() {
           }}
           onBlur={() => (adding.trim() === "" ? setAdding(null) : add())}
         />
+      )}
+    </div>
+  );
+}
+
+/** What the file says above its steps: comment, robot, field, begin place, goal. */
+export function About() {
+  const mission = useMission((state) => state.mission);
+  const comment = openingComment(mission);
+  const [robot, field, begin] = (["robot", "field", "begin"] as const).map((word) => headerValue(mission, word));
+  const where = [robot && `for ${robot}`, field && `on ${field}`, begin && `from ${begin}`].filter(Boolean).join(" ");
+  const goal = mission.goal && mission.lines[mission.goal.line];
+  return (
+    <div className="about">
+      {comment !== "" && <p>{comment}</p>}
+      {where !== "" && <p className="quiet">{where}</p>}
+      {goal && (
+        <p className="words">
+          <Pieces pieces={linePieces(mission.text, goal)} />
+        </p>
       )}
     </div>
   );
