@@ -344,8 +344,3 @@ export class Checker {
 function endsKeeping(statement: Statement): boolean {
   return "tails" in statement && statement.tails.some((tail) => tail.ending === "keep");
 }
-
-/** Name of the robot the mission is for, or null. */
-export function robotName(mission: Mission): string | null {
-  return headerValue(mission, "robot");
-}

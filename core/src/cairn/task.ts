@@ -1,5 +1,6 @@
 // What a running mission is made of: tasks with a place in the program and values, and the step in hand.
 import type { DriveControl } from "../control/drive.js";
+import type { Motion } from "../control/motions.js";
 import type { RandomStream } from "../math/random.js";
 
 export type Value = number | string;
@@ -38,8 +39,8 @@ export interface Machine {
   readonly globals: Value[];
   readonly chance: RandomStream;
   /** The motion the drive follows; it goes on across steps until another takes over. */
-  setMotion(motion: import("../control/motions.js").Motion | null): void;
-  /** Ticks the drive's motion by itself this tick; true once it has arrived. */
+  setMotion(motion: Motion | null): void;
+  /** Whether that motion has arrived. */
   readonly motionArrived: boolean;
   /** Duty of a motor that is not one of the drive's. */
   motorPower(name: string, mode: "drive" | "brake" | "coast", duty: number): void;

@@ -20,7 +20,6 @@ const revisionView = z.object({
   reason: z.string(),
   createdAt: z.string(),
 });
-export type RevisionView = z.infer<typeof revisionView>;
 
 const draftView = z.object({
   baseRevision: z.number().int(),
@@ -29,7 +28,6 @@ const draftView = z.object({
   text: z.string().nullable(),
   updatedAt: z.string(),
 });
-export type DraftView = z.infer<typeof draftView>;
 
 const openView = z.object({ document: documentView, head: revisionView, draft: draftView.nullable() });
 export type OpenView = z.infer<typeof openView>;

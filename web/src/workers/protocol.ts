@@ -31,7 +31,6 @@ export const workerReply = z.discriminatedUnion("type", [
     generation: z.number().int(),
     summary: z.looseObject({}),
     trace: z.looseObject({}),
-    elapsedMs: z.number(),
   }),
   z.object({ type: z.literal("refused"), generation: z.number().int(), reason: z.string() }),
 ]);

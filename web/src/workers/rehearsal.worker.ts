@@ -35,7 +35,6 @@ function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Prepare
 
 async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promise<void> {
   const { generation } = request;
-  const begun = performance.now();
   const prepared = prepare(request);
   if (typeof prepared === "string") return reply({ type: "refused", generation, reason: prepared });
   const rehearsal = new Rehearsal(prepared, { seed: request.seed, ideal: request.ideal });
@@ -58,7 +57,6 @@ async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promi
     generation,
     summary: { ...summary },
     trace: { ...trace },
-    elapsedMs: performance.now() - begun,
   });
 }
 

@@ -18,7 +18,7 @@ export interface RehearsalRequest {
 export interface RehearsalListener {
   /** Rows since `from`, one array per column of RUN_COLUMNS. */
   rows(from: number, columns: readonly Float32Array[]): void;
-  done(summary: RunSummary, trace: Trace, elapsedMs: number): void;
+  done(summary: RunSummary, trace: Trace): void;
   refused(reason: string): void;
 }
 
@@ -76,7 +76,7 @@ export class Rehearser {
       this.listen();
       this.listener.rows(reply.from, reply.columns);
     } else if (reply.type === "done") {
-      this.listener.done(reply.summary as unknown as RunSummary, reply.trace as unknown as Trace, reply.elapsedMs);
+      this.listener.done(reply.summary as unknown as RunSummary, reply.trace as unknown as Trace);
     } else this.listener.refused(reply.reason);
   }
 

@@ -30,7 +30,7 @@ const listener = {
 };
 const last = () => FakeWorker.made.at(-1) as FakeWorker;
 const rows = (generation: number, from = 0) => ({ type: "rows", generation, from, columns: [new Float32Array(1)] });
-const done = (generation: number) => ({ type: "done", generation, summary: {}, trace: {}, elapsedMs: 1 });
+const done = (generation: number) => ({ type: "done", generation, summary: {}, trace: {} });
 
 beforeEach(() => {
   vi.useFakeTimers();
