@@ -1,26 +1,15 @@
 // A motor that drives no wheel: its output shaft turns its own inertia and friction, nothing else. Backward
 // Euler like the wheels' motors. Arms, grippers and their end stops will load it; its draw on the pack is left out.
-import type { MotorConstants } from "./motor.js";
-import type { MotorMode } from "./parts.js";
-
-export interface FreeMotorSpec {
-  readonly constants: MotorConstants;
-  /** Motor turns for one turn of the output shaft. */
-  readonly gearRatio: number;
-  readonly efficiency: number;
-  readonly coulombTorqueNm: number;
-  readonly viscousNmS: number;
-  readonly rotorInertiaKgM2: number;
-}
+import { type DriveSpec, dampingOf, type MotorMode } from "./parts.js";
 
 export class FreeMotor {
-  /** Output shaft, rad/s and rad. */
+  /** Output shaft, rad/s and rad; the gear ratio of its spec is motor turns for one turn of this shaft. */
   spinRadS = 0;
   angleRad = 0;
   private mode: MotorMode = "brake";
   private duty = 0;
 
-  constructor(private readonly spec: FreeMotorSpec) {}
+  constructor(private readonly spec: DriveSpec) {}
 
   get commandedDuty(): number {
     return this.duty;
@@ -33,9 +22,9 @@ export class FreeMotor {
 
   step(dt: number, packVolts: number): void {
     const { constants, gearRatio: g, efficiency, coulombTorqueNm, viscousNmS, rotorInertiaKgM2 } = this.spec;
-    const { resistanceOhm, torqueConstant, backVoltage } = constants;
+    const { resistanceOhm, torqueConstant } = constants;
     const inertia = g * g * rotorInertiaKgM2;
-    const damping = this.mode === "coast" ? 0 : (efficiency * g * g * torqueConstant * backVoltage) / resistanceOhm;
+    const damping = dampingOf(this.spec, this.mode);
     const push = this.mode === "drive" ? (efficiency * g * torqueConstant * this.duty * packVolts) / resistanceOhm : 0;
     const held = inertia + dt * (damping + g * g * viscousNmS);
     const free = (inertia * this.spinRadS + dt * push) / held;

@@ -75,6 +75,14 @@ export interface WheelState {
   dragLimit: number;
 }
 
+/** What a motor's back voltage takes from its output shaft, N m s/rad; nothing while it coasts. */
+export function dampingOf({ constants, gearRatio, efficiency }: DriveSpec, mode: MotorMode): number {
+  if (mode === "coast") return 0;
+  return (
+    (efficiency * gearRatio * gearRatio * constants.torqueConstant * constants.backVoltage) / constants.resistanceOhm
+  );
+}
+
 /** Shaft angle by the same rule as the pose, so that odometry and pose agree; and the current that flowed. */
 export function finishWheel(wheel: WheelState, dt: number): void {
   wheel.angleRad += dt * wheel.spinRadS;

@@ -22,6 +22,7 @@ import { type PatchImpulse, solvePatch } from "./friction.js";
 import {
   type CasterSpec,
   type DriveSpec,
+  dampingOf,
   finishWheel,
   type MotorMode,
   newWheel,
@@ -177,9 +178,8 @@ export class World {
 
   private prepareDrive(wheel: WheelState, drive: DriveSpec, dropVolts: number, dt: number): void {
     const g = drive.gearRatio;
-    const { resistanceOhm, torqueConstant, backVoltage } = drive.constants;
-    const damping =
-      wheel.mode === "coast" ? 0 : (drive.efficiency * g * g * torqueConstant * backVoltage) / resistanceOhm;
+    const { resistanceOhm, torqueConstant } = drive.constants;
+    const damping = dampingOf(drive, wheel.mode);
     const inertia = wheel.spec.inertiaKgM2 + g * g * drive.rotorInertiaKgM2;
     const driveVolts = wheel.duty * Math.max(0, this.packVolts - dropVolts);
     const push = (drive.efficiency * g * torqueConstant * driveVolts) / resistanceOhm;

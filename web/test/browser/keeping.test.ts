@@ -85,6 +85,21 @@ test("two windows, keep both: mine becomes a mission of its own, theirs stays", 
   await second.close();
 });
 
+test("two windows, typing on before choosing: a reload brings it all back, and the choice", async () => {
+  const { id, second } = await conflict("Typed on");
+  await quickAdd(second, "wait 33 s");
+  await expect.poll(() => rows(second)).toContain("wait33 s");
+  await openMission(second, server, id);
+  await second.waitForSelector(".banner[role=alert]");
+  await expect.poll(() => rows(second)).toEqual(["wait1 s", "wait22 s", "wait33 s"]);
+  await press(second, "Keep both");
+  await second.waitForFunction(() => document.querySelector("h1")?.textContent?.includes("Typed on (2)"));
+  const copy = new URL(second.url()).searchParams.get("mission") ?? "";
+  expect((await getJson(server, `/api/documents/${copy}`)).head.text).toContain("wait 33 s");
+  expect((await getJson(server, `/api/documents/${id}`)).draft.text).toContain("wait 11 s");
+  await second.close();
+});
+
 test("two windows, go on with mine: theirs is kept as a version first", async () => {
   const { id, second } = await conflict("Mine");
   await press(second, "Go on with mine");

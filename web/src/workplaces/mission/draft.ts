@@ -15,17 +15,14 @@ export function openDraft(base: SaveBase): void {
 /** Saves what waits, then lets go of the document. */
 export async function closeDraft(): Promise<void> {
   await saver?.flush();
-  dropDraft();
-}
-
-/** Lets go of the document without saving. */
-export function dropDraft(): void {
   saver?.dispose();
   saver = null;
 }
 
+/** Every change of text; during a conflict it is kept on this computer until that is settled. */
 export function typed(text: string): void {
-  saver?.typed(text);
+  if (get().save.is === "conflict") saver?.hold(text);
+  else saver?.typed(text);
 }
 
 /** Saves the draft and cuts a revision of it; null when that was not possible, which the state then says. */

@@ -38,11 +38,16 @@ export class DraftSaver {
     this.base = base;
   }
 
+  /** Keeps a text on this computer only: during a conflict the server's is not written over. */
+  hold(text: string): void {
+    const { documentId, baseRevision, draftVersion } = this.base;
+    void keepUnsaved({ documentId, text, baseRevision, overVersion: draftVersion, typedAt: Date.now() });
+  }
+
   /** Called with every change of text. */
   typed(text: string): void {
     this.wanted = text;
-    const { documentId, baseRevision, draftVersion } = this.base;
-    void keepUnsaved({ documentId, text, baseRevision, overVersion: draftVersion, typedAt: Date.now() });
+    this.hold(text);
     this.onState({ is: "saving" });
     this.schedule(PAUSE_MS);
   }

@@ -1,7 +1,7 @@
 // Two windows on one mission: the three ways on. Whichever is taken, both versions stay somewhere.
 import { api } from "../../shared/api.js";
 import { forgetUnsaved } from "../../shared/unsaved.js";
-import { adopt, dropDraft, typed } from "./draft.js";
+import { adopt, typed } from "./draft.js";
 import { reduce } from "./history.js";
 import { useMission } from "./state.js";
 import { afterText, createFrom } from "./store.js";
@@ -18,7 +18,6 @@ export async function keepBoth(): Promise<void> {
   while (names.has(`${open.name} (${number})`)) number += 1;
   const mine = history.present.text;
   const mineKept = open.id;
-  dropDraft();
   const failed = await createFrom(`${open.name} (${number})`, mine, "kept beside another window's version");
   if (failed === null) await forgetUnsaved(mineKept, mine);
   set({ message: failed ?? `Both versions are kept: yours is now "${open.name} (${number})".` });

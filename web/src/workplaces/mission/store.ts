@@ -129,7 +129,7 @@ export function dispatch(action: Action): void {
     message: undone === undefined ? get().message : `${action.type === "undo" ? "Undid" : "Did again"}: ${undone}`,
   });
   if (history.present.text === before.present.text) return;
-  if (get().save.is !== "conflict") typed(history.present.text);
+  typed(history.present.text);
   afterText();
 }
 
