@@ -212,9 +212,13 @@ describe("bad input", () => {
     [
       "wheel size 0",
       (body) => Object.assign(body.wheels[0] ?? {}, { diameterM: 0 }),
-      "wheels[0].diameterM must be more than 0",
+      "left_wheel: diameter must be more than 0 mm",
     ],
-    ["negative mass", (body) => Object.assign(body.chassis, { massKg: -1 }), "chassis.massKg must be more than 0"],
+    [
+      "negative mass",
+      (body) => Object.assign(body.chassis, { massKg: -1 }),
+      "chassis: mass, whole robot must be more than 0 kg",
+    ],
   ])("a robot with %s", async (_, change, words) => {
     const { status, out } = await giddy("rehearse", mission("wait 1 s"), "--robot", robotWith(change), "--json");
     expect(status).toBe(2);

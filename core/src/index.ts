@@ -1,7 +1,7 @@
 // The core of Giddy Pebble: pure computation, the same in browsers, workers, Node and the command line.
 
 /** Part of every trial: two runs with the same inputs and core version are equal bit for bit. */
-export const CORE_VERSION = "0.1.0";
+export const CORE_VERSION = "0.2.0";
 
 export * from "./cairn/index.js";
 export * from "./control/index.js";

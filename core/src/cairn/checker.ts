@@ -1,10 +1,11 @@
 // Checks a mission against a robot and a field: names, dimensions, ends of steps, and advice.
 import type { DriveModel } from "../control/driveModel.js";
+import { COLOUR_NAMES } from "../field/colours.js";
 import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
 import { TIME } from "../units/dimension.js";
 import { type KindScope, kindOf, requireCondition, requireDimension } from "./expressionKinds.js";
-import { type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
+import { COLOUR, type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
 import {
   afterFinish,
   argumentCount,
@@ -14,7 +15,6 @@ import {
   needsReadingWord,
   noRobot,
   type Problem,
-  readingNotYet,
   recursion,
   sameName,
   setBeforeUse,
@@ -26,7 +26,7 @@ import {
   unknownRoutine,
   unusedValue,
 } from "./problems.js";
-import { laterParts, type Reading, readingsOf } from "./readings.js";
+import { type Reading, readingsOf } from "./readings.js";
 import { checkMotion } from "./stepRules.js";
 import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
 import {
@@ -63,13 +63,13 @@ export function checkMission(mission: Mission, context: CheckContext): CheckResu
   return { problems, symbols: checker.symbols, runnable };
 }
 
+const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);
 const STANDALONE = new Set(["robot", "battery", "last"]);
 
 export class Checker {
   readonly problems: Problem[] = [];
   readonly symbols: Symbols;
   private readonly readings: Map<string, Reading>;
-  private readonly later: Map<string, string>;
   private readonly partNames: Set<string>;
   /** Values set so far on the way through the text. */
   private readonly assigned = new Set<ValueSymbol>();
@@ -82,8 +82,8 @@ export class Checker {
   ) {
     this.symbols = collectSymbols(mission);
     this.readings = readingsOf(context.robot);
-    this.later = laterParts(context.robot);
-    this.partNames = new Set([...context.robot.motors, ...context.robot.sensors].map((part) => part.name));
+    const { motors, servos, attachments, sensors } = context.robot;
+    this.partNames = new Set([...motors, ...servos, ...attachments, ...sensors].map((part) => part.name));
   }
 
   run(): void {
@@ -150,17 +150,13 @@ export class Checker {
     expression: Extract<Expression, { type: "name" }>,
     inGoal: boolean,
   ): { kind: Kind; measured: boolean } {
-    const [first = ""] = expression.path;
+    const first = (expression.path[0] ?? "").replace(/\[.*/, "");
     const full = expression.path.join(".");
     const nothing = { kind: UNKNOWN, measured: false };
     const reading = this.readings.get(full);
     if (reading) {
       if (!this.readsSensors) this.report(topSetReads(expression));
       return { kind: reading.kind, measured: true };
-    }
-    if (this.later.has(first)) {
-      this.report(readingNotYet(expression, full, this.later.get(first) as string));
-      return nothing;
     }
     if (this.partNames.has(first) || STANDALONE.has(first)) {
       const words = [...this.readings.keys()]
@@ -185,6 +181,7 @@ export class Checker {
         measured: false,
       };
     }
+    if (COLOURS.has(full)) return { kind: COLOUR, measured: false };
     return this.value(expression, full, nothing);
   }
 

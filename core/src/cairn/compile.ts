@@ -348,7 +348,7 @@ class Compiler {
   private stop(statement: Of<"stop"> | Of<"coast">): void {
     const motor = statement.motor?.name;
     const mode = statement.type === "stop" ? "brake" : "coast";
-    const driven = this.context.robot.wheels.some((wheel) => wheel.motor === motor);
+    const driven = this.context.robot.wheels.some((wheel) => wheel.drivenBy === motor);
     this.instant(statement, (task) => {
       if (motor !== undefined && !driven) return task.machine.motorPower(motor, mode, 0);
       task.machine.setMotion(null);

@@ -1,4 +1,5 @@
 // Expressions to closures. Values are SI numbers (truths 1 and 0) or texts.
+import { COLOUR_NAMES } from "../field/colours.js";
 import { atan2, cos, sin } from "../math/trig.js";
 import { kindOf } from "./expressionKinds.js";
 import type { Kind } from "./kinds.js";
@@ -95,6 +96,8 @@ function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
     const slot = reading.slot;
     return reading.ofTask ? (task) => task.last[slot] as number : (task) => task.machine.snapshot[slot] as number;
   }
+  const colour = (COLOUR_NAMES as readonly string[]).indexOf(full);
+  if (colour >= 0) return () => colour;
   const local = scope.routine === null ? undefined : scope.symbols.routines.get(scope.routine)?.locals.get(full);
   if (local) {
     const slot = local.slot;

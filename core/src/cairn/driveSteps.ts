@@ -223,6 +223,7 @@ export function arc(
         leftM: far * (radius - half),
         rightM: far * (radius + half),
         speedMS: cruise * (1 + trackWidthM / (2 * radius)),
+        curvature: centre / radius,
       });
     }
     return arcMotion(

@@ -246,18 +246,33 @@ export class LineCursor {
     this.at += 1;
     if (this.isSymbol("(") && this.token?.spaceBefore === false) return this.call(token);
     const path = [token.text];
-    while (this.isSymbol(".") && this.token?.spaceBefore === false) {
-      this.at += 1;
-      const next = this.token;
-      if (next?.kind !== "word") return this.missing("the name of a reading");
-      path.push(next.text);
-      this.at += 1;
+    for (;;) {
+      if (this.isSymbol("[") && this.token?.spaceBefore === false) {
+        const index = this.index();
+        if (index === null) return this.missing("a whole number and a closing ]");
+        path[path.length - 1] += `[${index}]`;
+      } else if (this.isSymbol(".") && this.token?.spaceBefore === false) {
+        this.at += 1;
+        const next = this.token;
+        if (next?.kind !== "word") return this.missing("the name of a reading");
+        path.push(next.text);
+        this.at += 1;
+      } else break;
     }
     if (path.length === 1 && RESERVED.has(token.text) && !READABLE.has(token.text)) {
       this.at -= 1;
       return this.missing("a value");
     }
     return { type: "name", path, ...this.span(token.start) };
+  }
+
+  /** "[" a whole number "]" at the cursor: which one of a row. */
+  private index(): string | null {
+    this.at += 1;
+    const token = this.token;
+    if (token?.kind !== "number" || !/^[0-9]+$/.test(token.text)) return null;
+    this.at += 1;
+    return this.takeSymbol("]") ? token.text : null;
   }
 
   private call(token: Token): Expression {

@@ -19,10 +19,12 @@ export type Kind =
   | { readonly is: "quantity"; readonly dimension: Dimension; readonly angle: AngleOf }
   | { readonly is: "truth" }
   | { readonly is: "text" }
+  | { readonly is: "colour" }
   | { readonly is: "unknown" };
 
 export const TRUTH: Kind = { is: "truth" };
 export const TEXT: Kind = { is: "text" };
+export const COLOUR: Kind = { is: "colour" };
 /** After a problem: agrees with everything, so that one mistake is reported once. */
 export const UNKNOWN: Kind = { is: "unknown" };
 
@@ -32,6 +34,7 @@ export function quantityKind(dimension: Dimension, angle: AngleOf = "any"): Kind
 
 export function kindWords(kind: Kind): string {
   if (kind.is === "quantity") return dimensionWords(kind.dimension);
+  if (kind.is === "colour") return "a colour";
   return kind.is === "truth" ? "a truth (yes or no)" : kind.is === "text" ? "a text" : "something unknown";
 }
 
@@ -55,6 +58,7 @@ export function kindOfType(word: TypeWord): Kind {
   };
   const dimension = dimensions[word];
   if (dimension) return quantityKind(dimension);
+  if (word === "colour") return COLOUR;
   return word === "truth" ? TRUTH : TEXT;
 }
 

@@ -231,15 +231,9 @@ export const unknownReading = (at: Span, part: string, word: string, known: read
     "unknown-reading",
     at,
     known.length === 0
-      ? `${part} has no encoder, so nothing tells how it turns. Use a time instead: for 1 s.`
+      ? `${part} has nothing that could be read. Use a time instead: for 1 s.`
       : `${part} has no reading "${word}". It has ${known.map((name) => `${part}.${name}`).join(", ")}.`,
     known[0] ? replace(at, `${part}.${nearestOf(word, known)}`) : null,
-  );
-export const readingNotYet = (at: Span, name: string, kind: string) =>
-  error(
-    "reading-not-yet",
-    at,
-    `"${name}" is a ${kind}; this version cannot read it yet. Gyro, motors, robot, battery and clock can be read.`,
   );
 export const needsReadingWord = (at: Span, part: string, known: readonly string[]) =>
   error(
@@ -365,3 +359,24 @@ export function lineAndColumn(text: string, offset: number): { line: number; col
   }
   return { line, column: offset - lineStart + 1 };
 }
+export const cannotTurn = (at: Span, radius: string) =>
+  error(
+    "cannot-turn",
+    at,
+    `A car type cannot turn on the spot. Drive a curve instead: arc left 90 deg radius ${radius}.`,
+  );
+export const tightCircle = (at: Span, robot: string, least: string) =>
+  error(
+    "tight-circle",
+    at,
+    `${robot} cannot drive a circle that small; its smallest has a radius of ${least}.`,
+    replace(at, least),
+  );
+export const oneMotor = (at: Span, word: string) =>
+  error(
+    "one-motor",
+    at,
+    word === "wheels"
+      ? "A car type has one motor for both sides. Write roll 20 cm/s turning left 30 deg/s."
+      : "A car type has one motor for both sides. Write power both 40 %.",
+  );

@@ -1,8 +1,8 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
-
-import type { Robot } from "../robot/schema.js";
-import { ANGLE, LENGTH, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
-import { type Kind, quantityKind, TRUTH } from "./kinds.js";
+import type { Robot, Sensor } from "../robot/schema.js";
+import { floorOffsets } from "../sensors/floorSensor.js";
+import { ANGLE, LENGTH, NUMBER, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+import { COLOUR, type Kind, quantityKind, TRUTH } from "./kinds.js";
 
 export interface Reading {
   /** Index into the snapshot; readings of `last` belong to the task and have their own array. */
@@ -23,7 +23,8 @@ export const SLOT = {
   gyroRate: 8,
   motors: 9,
 } as const;
-export const MOTOR_SLOTS = 3;
+/** Of a motor: angle, speed, stalled, heat. */
+export const MOTOR_SLOTS = 4;
 export const LAST = { limited: 0, stalled: 1, travel: 2, turned: 3, time: 4 } as const;
 
 const robotAngle = quantityKind(ANGLE, "robot");
@@ -31,6 +32,7 @@ const robotRate = quantityKind(TURN_RATE, "robot");
 const shaftAngle = quantityKind(ANGLE, "shaft");
 const shaftRate = quantityKind(TURN_RATE, "shaft");
 const length = quantityKind(LENGTH);
+const share = quantityKind(NUMBER);
 
 function snapshot(slot: number, kind: Kind): Reading {
   return { slot, ofTask: false, kind };
@@ -55,43 +57,102 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
   ["last.time", ofTask(LAST.time, quantityKind(TIME))],
 ];
 
-/** Sensors of a robot that this version cannot read yet: part name to what it is. */
-export function laterParts(robot: Robot): Map<string, string> {
-  const words: Record<string, string> = {
-    bumper: "switch",
-    eye: "range eye",
-    near: "near sensor",
-    floor: "floor sensor",
-    tag: "tag reader",
-    potentiometer: "potentiometer",
-    button: "button",
-  };
-  return new Map(
-    robot.sensors
-      .filter((sensor) => sensor.kind !== "gyro")
-      .map((sensor) => [sensor.name, words[sensor.kind] ?? sensor.kind]),
-  );
+/** Readings of one sensor in the order of its slots, each as the words after its name. */
+export function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
+  switch (sensor.kind) {
+    case "gyro":
+      return [];
+    case "bumper":
+      return [["pressed", TRUTH]];
+    case "button":
+      return [
+        ["pressed", TRUTH],
+        ["tapped", TRUTH],
+      ];
+    case "eye":
+      return [
+        ["distance", length],
+        ["seen", TRUTH],
+      ];
+    case "near":
+      return [["blocked", TRUTH]];
+    case "tag":
+      return [
+        ["colour", COLOUR],
+        ["sure", TRUTH],
+      ];
+    case "potentiometer":
+      return [["angle", shaftAngle]];
+    case "floor": {
+      const { layout, count, spacingM } = sensor;
+      const n = floorOffsets(layout, count, spacingM).length;
+      const spots = Array.from({ length: n }, (_, i) =>
+        layout === "single" ? "" : layout === "pair" ? (i === 0 ? "left." : "right.") : `[${i + 1}].`,
+      );
+      return [
+        ["crossing", TRUTH],
+        ...spots.flatMap((spot): (readonly [string, Kind])[] => [
+          [`${spot}light`, share],
+          [`${spot}colour`, COLOUR],
+          [`${spot}dark`, TRUTH],
+        ]),
+      ];
+    }
+  }
+}
+
+/** Where each part's slots begin, and how many there are in all. */
+export interface ReadingLayout {
+  readonly servos: number;
+  /** First slot of each sensor, in the robot's order. */
+  readonly sensors: readonly number[];
+  readonly count: number;
+}
+
+export function readingLayout(robot: Robot): ReadingLayout {
+  const servos = SLOT.motors + robot.motors.length * MOTOR_SLOTS;
+  let at = servos + robot.servos.length;
+  const sensors = robot.sensors.map((sensor) => {
+    const base = at;
+    at += sensorReadings(sensor).length;
+    return base;
+  });
+  return { servos, sensors, count: at };
 }
 
 /** Every reading of a robot by its full name, such as `gyro.heading`. */
 export function readingsOf(robot: Robot): Map<string, Reading> {
   const readings = new Map(ALWAYS);
-  for (const sensor of robot.sensors) {
-    if (sensor.kind !== "gyro") continue;
-    readings.set(`${sensor.name}.heading`, snapshot(SLOT.gyroHeading, robotAngle));
-    readings.set(`${sensor.name}.rate`, snapshot(SLOT.gyroRate, robotRate));
-  }
+  const layout = readingLayout(robot);
   robot.motors.forEach((motor, i) => {
+    const base = SLOT.motors + i * MOTOR_SLOTS;
+    readings.set(`${motor.name}.heat`, snapshot(base + 3, share));
     // Without an encoder nothing tells how a shaft turns.
     if (!motor.encoder) return;
-    const base = SLOT.motors + i * MOTOR_SLOTS;
     readings.set(`${motor.name}.angle`, snapshot(base, shaftAngle));
     readings.set(`${motor.name}.speed`, snapshot(base + 1, shaftRate));
     readings.set(`${motor.name}.stalled`, snapshot(base + 2, TRUTH));
+  });
+  robot.servos.forEach((servo, i) => {
+    if (servo.kind === "positional") readings.set(`${servo.name}.angle`, snapshot(layout.servos + i, shaftAngle));
+  });
+  robot.sensors.forEach((sensor, i) => {
+    if (sensor.kind === "gyro") {
+      readings.set(`${sensor.name}.heading`, snapshot(SLOT.gyroHeading, robotAngle));
+      readings.set(`${sensor.name}.rate`, snapshot(SLOT.gyroRate, robotRate));
+      return;
+    }
+    const base = layout.sensors[i] as number;
+    sensorReadings(sensor).forEach(([words, kind], k) => {
+      // A crossing takes two spots to see.
+      if (sensor.kind === "floor" && sensor.layout === "single" && words === "crossing") return;
+      const joint = words.startsWith("[") ? "" : ".";
+      readings.set(`${sensor.name}${joint}${words}`, snapshot(base + k, kind));
+    });
   });
   return readings;
 }
 
 export function slotCount(robot: Robot): number {
-  return SLOT.motors + robot.motors.length * MOTOR_SLOTS;
+  return readingLayout(robot).count;
 }

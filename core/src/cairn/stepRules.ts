@@ -15,14 +15,17 @@ import { plainDigits } from "../units/quantity.js";
 import type { CheckContext } from "./checker.js";
 import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import {
+  cannotTurn,
   driveMotor,
   mixedAngles,
   needsEncoders,
   needsEnd,
   negativeSpeed,
   notPositive,
+  oneMotor,
   overHundred,
   tailNotHere,
+  tightCircle,
   tooFast,
   unknownMotor,
   whichSide,
@@ -53,6 +56,7 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
       return checkTurn(statement, context, scope);
     case "face":
       if (statement.angle) requireRobotAngle(statement.angle, "face", scope);
+      if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
       checkTails("face", statement.tails, TURNING, context, scope);
       return checkTimed(statement, "face", context, scope);
     case "arc":
@@ -63,6 +67,7 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
       return checkTails("roll", statement.tails, FREE, context, scope);
     case "wheels":
       for (const side of [statement.left, statement.right]) requireDimension(side, SPEED, "wheels", "cm/s", scope);
+      if (isCar(context)) scope.report(oneMotor(statement, "wheels"));
       return checkTails("wheels", statement.tails, FREE, context, scope);
     case "power":
       return checkPower(statement, context, scope);
@@ -74,6 +79,16 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
       return checkTimes(statement.times, scope);
     default:
   }
+}
+
+function isCar(context: CheckContext): boolean {
+  return context.robot.drive.kind === "car";
+}
+
+/** Smallest radius a car type can drive, rounded up to a whole centimetre. */
+function leastRadius(context: CheckContext): string {
+  const least = context.drive.steering?.leastRadiusM ?? 0;
+  return `${-Math.floor(-least * 100)} cm`;
 }
 
 function has(tails: readonly Tail[], ...words: readonly TailWord[]): boolean {
@@ -119,6 +134,7 @@ function requireRobotAngle(expression: Expression, word: string, scope: KindScop
 }
 
 function checkTurn(statement: Extract<Statement, { type: "turn" }>, context: CheckContext, scope: KindScope): void {
+  if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
   checkAmount("turn", statement.amount, statement.side !== null, statement.tails, statement, scope);
   checkTails("turn", statement.tails, TURNING, context, scope);
   checkTimed(statement, "turn", context, scope);
@@ -129,6 +145,9 @@ function checkArc(statement: Extract<Statement, { type: "arc" }>, context: Check
   requireDimension(statement.radius, LENGTH, "radius", "cm", scope);
   const radius = literalValue(statement.radius);
   if (radius !== null && radius <= 0) scope.report(notPositive(statement.radius, "The radius"));
+  const least = context.drive.steering?.leastRadiusM ?? 0;
+  if (radius !== null && radius > 0 && radius < least * 0.999)
+    scope.report(tightCircle(statement.radius, context.robot.name, leastRadius(context)));
   checkTails("arc", statement.tails, STRAIGHT, context, scope);
   checkTimed(statement, "arc", context, scope);
 }
@@ -137,13 +156,14 @@ function checkPower(statement: Extract<Statement, { type: "power" }>, context: C
   const values = statement.left === statement.right ? [statement.left] : [statement.left, statement.right];
   for (const value of values) requireShare(value, "power", scope);
   if (statement.motor) checkMotorName(statement.motor, context, scope, true);
+  else if (isCar(context) && statement.left !== statement.right) scope.report(oneMotor(statement, "power"));
   checkTails("power", statement.tails, RAW, context, scope);
 }
 
 function checkMotorName(name: Name, context: CheckContext, scope: KindScope, freeOnly: boolean): void {
   const names = context.robot.motors.map((motor) => motor.name);
   if (!names.includes(name.name)) scope.report(unknownMotor(name, name.name, nearestWord(name.name, names)));
-  else if (freeOnly && context.robot.wheels.some((wheel) => wheel.motor === name.name))
+  else if (freeOnly && context.robot.wheels.some((wheel) => wheel.drivenBy === name.name))
     scope.report(driveMotor(name, name.name));
 }
 

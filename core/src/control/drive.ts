@@ -3,8 +3,8 @@
 // Cascade: position and heading errors correct the wanted body speed and turn rate; each side's speed is then
 // made by feed-forward from the drive model plus proportional and integral feedback on the encoder's speed.
 
-import { cos, sin } from "../math/trig.js";
-import type { DriveModel, SideModel } from "./driveModel.js";
+import { atan, cos, sin, tan } from "../math/trig.js";
+import type { DriveModel, SideModel, SteeringModel } from "./driveModel.js";
 
 /** Gains, found by sweeping on the demo robots: higher rings with 10 ms ticks, lower leaves more error at stops. */
 const GAIN = { distance: 9, heading: 14, speed: 0.9, integral: 8 } as const;
@@ -13,6 +13,8 @@ const CLAMP = { distanceM: 0.02, headingRad: 0.35 } as const;
 const SPEED_FILTER = 0.35;
 /** Friction is compensated fully from this speed on, m/s; below in proportion, so that rest stays quiet. */
 const FRICTION_FULL_MS = 0.0015;
+/** Below this speed a car's axle stays where it is, m/s. */
+const STEERS_FROM_MS = 0.005;
 const STALL = { duty: 0.3, speedMS: 0.01, ticks: 40 } as const;
 
 export type DriveMode = "drive" | "brake" | "coast";
@@ -48,6 +50,8 @@ export class DriveControl {
   wantedMS = 0;
   wantedRadS = 0;
   stalled = false;
+  /** Angle a car's axle is told to take, beyond its centre. */
+  steerRad = 0;
   private stalledTicks = 0;
 
   constructor(
@@ -74,9 +78,12 @@ export class DriveControl {
       this.headingRad = senses.gyroHeadingRad;
       this.turnRateRadS = senses.gyroRateRadS;
     } else {
-      const turned = (movedRight - movedLeft) / this.model.trackWidthM;
+      const { steering, trackWidthM } = this.model;
+      const turned = steering
+        ? this.turnedBySteering((movedLeft + movedRight) / 2, steering)
+        : (movedRight - movedLeft) / trackWidthM;
       this.headingRad += turned;
-      this.turnRateRadS = (this.right.speedMS - this.left.speedMS) / this.model.trackWidthM;
+      this.turnRateRadS = steering ? turned / this.tickSec : (this.right.speedMS - this.left.speedMS) / trackWidthM;
     }
     const moved = (movedLeft + movedRight) / 2;
     const middle = (before + this.headingRad) / 2;
@@ -125,17 +132,49 @@ export class DriveControl {
     const half = this.model.trackWidthM / 2;
     const speed = speedMS + GAIN.distance * clamp(behindM, CLAMP.distanceM);
     const rate = rateRadS + GAIN.heading * clamp(offRad, CLAMP.headingRad);
-    this.sides(speed - rate * half, speed + rate * half, accelMS2, rateAccel * half, mostDuty);
+    if (this.model.steering) this.steered(speed, rate, accelMS2, mostDuty, this.model.steering);
+    else this.sides(speed - rate * half, speed + rate * half, accelMS2, rateAccel * half, mostDuty);
+  }
+
+  /** A car type: one motor for the speed, the axle for the turning: tan(angle) = wheelbase · rate / speed. */
+  private steered(
+    speedMS: number,
+    rateRadS: number,
+    accelMS2: number,
+    mostDuty: number,
+    steering: SteeringModel,
+  ): void {
+    this.mode = "drive";
+    const duty = this.sideDuty(this.left, this.model.left, speedMS, this.model.sideMassKg * accelMS2, mostDuty);
+    this.left.duty = duty;
+    this.right.duty = duty;
+    // Standing still no angle turns it; the axle keeps the one it has.
+    if (Math.abs(speedMS) < STEERS_FROM_MS) return;
+    this.steerRad = clamp(atan((steering.wheelbaseM * rateRadS) / speedMS), steering.mostRad);
+  }
+
+  /** Heading change of a car type from how far it went and where its axle stood. */
+  private turnedBySteering(movedM: number, steering: SteeringModel): number {
+    return (movedM * tan(this.steerRad)) / steering.wheelbaseM;
   }
 
   /** Drives each side at a speed, closed loop where there are encoders. */
   sides(leftMS: number, rightMS: number, accelMS2: number, accelAcross: number, mostDuty: number): void {
     const { sideMassKg, sideTurnMassKg } = this.model;
     const straightN = sideMassKg * accelMS2;
-    const acrossN = sideTurnMassKg * accelAcross;
+    const acrossN = sideTurnMassKg * accelAcross + this.scrub(rightMS - leftMS);
     this.mode = "drive";
     this.left.duty = this.sideDuty(this.left, this.model.left, leftMS, straightN - acrossN, mostDuty);
     this.right.duty = this.sideDuty(this.right, this.model.right, rightMS, straightN + acrossN, mostDuty);
+  }
+
+  /** What tied wheels need to be pushed round, N: full on the spot, less the straighter the way. */
+  private scrub(across: number): number {
+    const { scrubN, trackWidthM } = this.model;
+    if (scrubN === 0 || Math.abs(across) < 1e-4) return 0;
+    // Slip angles shrink as the circle grows: half the scrub at a radius of one track width.
+    const radius = Math.abs(this.wantedMS) / Math.max(1e-4, Math.abs(this.wantedRadS));
+    return (clamp(across / 0.02, 1) * scrubN) / (1 + radius / trackWidthM);
   }
 
   private sideDuty(side: SideState, model: SideModel, speedMS: number, pushN: number, mostDuty: number): number {

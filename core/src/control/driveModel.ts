@@ -2,10 +2,11 @@
 // wheel speed into a duty. This is the robot's belief about itself; rehearsals deviate from it.
 
 import { gyrationM2 } from "../geometry/polygon.js";
-import { PI } from "../math/trig.js";
+import { PI, tan } from "../math/trig.js";
 import { GRAVITY } from "../physics/constants.js";
-import { gearTrain } from "../physics/fromRobot.js";
+
 import { deriveMotor } from "../physics/motor.js";
+import { gearTrain } from "../robot/drivetrain.js";
 import { type RobotInForce, robotInForce, type SideInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 
@@ -21,10 +22,22 @@ export interface SideModel {
   readonly metresPerCount: number | null;
 }
 
+export interface SteeringModel {
+  readonly wheelbaseM: number;
+  readonly mostRad: number;
+  /** Angle to command for driving straight. */
+  readonly centreRad: number;
+  readonly leastRadiusM: number;
+}
+
 export interface DriveModel {
   readonly left: SideModel;
   readonly right: SideModel;
   readonly trackWidthM: number;
+  /** Of a car type; null for robots that steer by their sides' speeds. */
+  readonly steering: SteeringModel | null;
+  /** Push each side needs to scrub its wheels round on the spot, N. */
+  readonly scrubN: number;
   /** Mass each side accelerates, spinning parts included, kg. */
   readonly sideMassKg: number;
   /** The same for turning: what each side has to push per m/s² of opposite acceleration, kg. */
@@ -41,10 +54,13 @@ export interface DriveModel {
   readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number } | null;
 }
 
-/** Weight on the driven wheels, N: lever rule between axle and caster. */
-function driveWeightN(robot: Robot, axleX: number): number {
-  const span = robot.support.xM - axleX;
-  return robot.chassis.massKg * GRAVITY * (1 - (robot.chassis.centreOfMassM[0] - axleX) / span);
+/** Weight on the driven wheels, N: lever rule between driven axle and support or steered axle; all of it on four. */
+export function driveWeightN(robot: Robot, axleX: number): number {
+  const whole = robot.chassis.massKg * GRAVITY;
+  if (robot.drive.kind === "four-wheel") return whole;
+  const other = robot.drive.kind === "car" ? robot.wheels.find((wheel) => wheel.steered)?.xM : robot.support?.xM;
+  if (other === undefined || other === axleX) return whole;
+  return whole * (1 - (robot.chassis.centreOfMassM[0] - axleX) / (other - axleX));
 }
 
 function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel {
@@ -52,24 +68,41 @@ function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel 
   const derived = deriveMotor(motor);
   if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
   const { resistanceOhm, torqueConstant, backVoltage } = derived.constants;
-  const train = gearTrain(wheel);
+  const train = gearTrain(robot, wheel);
   const gear = motor.gearboxRatio * train.ratio;
   const efficiency = motor.gearboxEfficiency * train.efficiency;
   const radiusM = side.rollPerTurnM.value / (2 * PI);
-  const casterN = (robot.support.friction * (robot.chassis.massKg * GRAVITY - weightN)) / 2;
+  const restN = robot.chassis.massKg * GRAVITY - weightN;
+  const otherN = robot.drive.kind === "car" ? wheel.rollingResistance * restN : (robot.support?.friction ?? 0) * restN;
+  // The one motor of a car carries both sides.
+  const share = robot.drive.kind === "car" ? 1 : 2;
   return {
     radiusM,
     voltsPerSpeed: (backVoltage * gear) / radiusM,
     voltsPerNewton: (resistanceOhm * radiusM) / (torqueConstant * side.strength.value * gear * efficiency),
     frictionN:
-      (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN) / 2 + casterN,
+      (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN + otherN) / share,
     metresPerCount: motor.encoder ? side.rollPerTurnM.value / (motor.encoder.countsPerTurn * train.ratio) : null,
   };
 }
 
-function spinningMassKg(side: SideInForce, radiusM: number): number {
-  const gear = side.motor.gearboxRatio * gearTrain(side.wheel).ratio;
-  return (side.wheel.inertiaKgM2 + gear * gear * side.motor.rotorInertiaKgM2) / (radiusM * radiusM);
+/** Mass that a side's spinning parts count as, kg. */
+function spinningMassKg(robot: Robot, side: SideInForce, radiusM: number): number {
+  const gear = side.motor.gearboxRatio * gearTrain(robot, side.wheel).ratio;
+  const wheels = robot.wheels.filter((wheel) => wheel.side === side.wheel.side);
+  const inertia = wheels.reduce((sum, wheel) => sum + wheel.inertiaKgM2, 0);
+  return (inertia + gear * gear * side.motor.rotorInertiaKgM2) / (radiusM * radiusM);
+}
+
+/** Push each side must give to turn on the spot, N: tied wheels scrub sideways, with grip and lever arm. */
+function scrubN(robot: Robot, known: RobotInForce): number {
+  if (robot.drive.kind !== "four-wheel") return 0;
+  const xs = robot.wheels.map((wheel) => wheel.xM);
+  const halfLength = (Math.max(...xs) - Math.min(...xs)) / 2;
+  const halfTrack = (known.left.wheel.yM - known.right.wheel.yM) / 2;
+  const reach = Math.sqrt(halfLength * halfLength + halfTrack * halfTrack);
+  const sideWeightN = (robot.chassis.massKg * GRAVITY) / 2;
+  return (known.left.grip.value * sideWeightN * halfLength) / reach;
 }
 
 /** Steady speed at full duty, m/s. */
@@ -84,26 +117,31 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
   const right = sideModel(robot, known.right, weightN);
   const nominalVolts = Math.max(0.5, robot.pack.nominalVolts - robot.board.driverDropVolts);
   const trackWidthM = known.trackWidthM.value;
-  const sideMassKg =
-    robot.chassis.massKg / 2 +
-    (spinningMassKg(known.left, left.radiusM) + spinningMassKg(known.right, right.radiusM)) / 2;
+  const car = robot.drive.kind === "car";
+  const spinning = spinningMassKg(robot, known.left, left.radiusM) + spinningMassKg(robot, known.right, right.radiusM);
+  // A car's one motor pushes all of the mass; a side of the others half of it.
+  const bodyKg = car ? robot.chassis.massKg : robot.chassis.massKg / 2;
+  const sideMassKg = bodyKg + spinning / 2;
   const inertiaKgM2 =
     robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.left.wheel.xM, 0]);
-  const sideTurnMassKg = (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - robot.chassis.massKg / 2);
+  const sideTurnMassKg = car ? 0 : (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - bodyKg);
   const topSpeedMS = Math.min(topSpeed(left, nominalVolts), topSpeed(right, nominalVolts));
-  const topTurnRadS = (2 * topSpeedMS) / trackWidthM;
   const pushN = Math.min(
     nominalVolts / left.voltsPerNewton - left.frictionN,
     nominalVolts / right.voltsPerNewton - right.frictionN,
   );
-  const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / 2;
+  const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / (car ? 1 : 2);
   // Half of what motor and grip allow: leaves room for feedback, and for a tired pack.
   const rampMS2 = Math.max(0.02, Math.min((0.45 * Math.max(0, pushN)) / sideMassKg, (0.4 * gripN) / sideMassKg, 1.5));
+  const steering = steeringModel(known);
+  const topTurnRadS = steering ? topSpeedMS / steering.leastRadiusM : (2 * topSpeedMS) / trackWidthM;
   const timed = robot.drive.speedAtPower;
   return {
     left,
     right,
     trackWidthM,
+    steering,
+    scrubN: scrubN(robot, known),
     sideMassKg,
     sideTurnMassKg,
     nominalVolts,
@@ -115,5 +153,16 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
     hasEncoders: left.metresPerCount !== null && right.metresPerCount !== null,
     timed: timed ? { speedPerVolt: timed.speedPerVolt.value, deadTimeSec: timed.deadTimeSec.value } : null,
+  };
+}
+
+function steeringModel({ steering }: RobotInForce): SteeringModel | null {
+  if (!steering) return null;
+  const mostRad = steering.locked ? 0 : steering.mostRad;
+  return {
+    wheelbaseM: steering.wheelbaseM.value,
+    mostRad,
+    centreRad: steering.centreRad.value,
+    leastRadiusM: steering.wheelbaseM.value / Math.max(1e-6, tan(mostRad)),
   };
 }

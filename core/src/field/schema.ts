@@ -51,12 +51,30 @@ export const fieldSchema = z.object({
     )
     .default([]),
   walls: z
-    .array(z.object({ name: name.optional(), fromM: point, toM: point, heightM: positive.default(0.06) }))
+    .array(
+      z.object({
+        name: name.optional(),
+        fromM: point,
+        toM: point,
+        heightM: positive.default(0.06),
+        /** Share of light it sends back: near sensors see dark walls late. */
+        reflectance: share.default(0.7),
+      }),
+    )
+    .max(800)
     .default([]),
   boulders: z
     .array(
-      z.object({ name: name.optional(), xM: finite, yM: finite, radiusM: positive, heightM: positive.default(0.06) }),
+      z.object({
+        name: name.optional(),
+        xM: finite,
+        yM: finite,
+        radiusM: positive,
+        heightM: positive.default(0.06),
+        reflectance: share.default(0.4),
+      }),
     )
+    .max(400)
     .default([]),
   loads: z
     .array(
@@ -74,6 +92,14 @@ export const fieldSchema = z.object({
         colour: z.string().default("#E8B04A"),
       }),
     )
+    .max(60)
+    .default([]),
+  /** Colour plates a tag reader can read: on the floor, or on the face of a wall at its height. */
+  tags: z
+    .array(
+      z.object({ name: name.optional(), xM: finite, yM: finite, sizeM: positive.default(0.03), colour: z.string() }),
+    )
+    .max(60)
     .default([]),
   zones: z
     .array(
@@ -82,8 +108,19 @@ export const fieldSchema = z.object({
         shape: shapeSchema,
         points: finite.default(0),
         counts: z.enum(["robot", "load"]).default("robot"),
+        /** Inside: all of the outline; touching: any part of it. */
+        rule: z.enum(["inside", "touching"]).default("inside"),
+        /** A load that fell over counts nothing. */
+        upright: z.boolean().default(false),
+        /** Loads that count at most; each gives the points. */
+        most: positive.int().default(100),
+        /** Counts only when it is so before this time, s; null at any time. */
+        beforeSec: positive.nullable().default(null),
+        /** Only this load, by its name; null any. */
+        only: name.nullable().default(null),
       }),
     )
+    .max(60)
     .default([]),
   begins: z.array(z.object({ name, xM: finite, yM: finite, headingRad: finite })).default([]),
 });

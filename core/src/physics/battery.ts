@@ -21,6 +21,22 @@ export const LITHIUM_CELL: BatterySpec["curve"] = [
   [1, 4.18],
 ];
 
+/** One nickel-metal hydride cell at rest; typical catalogue values. */
+export const NICKEL_CELL: BatterySpec["curve"] = [
+  [0, 1.0],
+  [0.05, 1.14],
+  [0.1, 1.2],
+  [0.2, 1.24],
+  [0.4, 1.27],
+  [0.6, 1.29],
+  [0.8, 1.32],
+  [1, 1.41],
+];
+
+export function cellCurve(chemistry: "lithium" | "nickel"): BatterySpec["curve"] {
+  return chemistry === "lithium" ? LITHIUM_CELL : NICKEL_CELL;
+}
+
 /** Open-circuit voltage of the pack, V, straight lines between the curve's points. */
 export function openCircuitVolts(spec: BatterySpec, charge: number): number {
   const curve = spec.curve;

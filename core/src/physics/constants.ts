@@ -9,6 +9,10 @@ export const TICK_SEC = 0.01;
 export const TICK_MS = 10;
 /** Most solver rounds a step; the blocks solve a sticking wheel exactly, so most steps leave after two or three. */
 export const SOLVER_ROUNDS = 8;
+/** Rounds while loads are touched: a chain of things pressed on a wall takes longer to agree. */
+export const LOAD_ROUNDS = 40;
+/** Rounds after the move that take the speed of pushing apart out again. */
+export const RELAX_ROUNDS = 12;
 /** Leave early when no impulse changed by more than this share of m·g·dt. */
 export const SOLVER_TOLERANCE = 1e-5;
 /** Contacts are made this far ahead, m, so that a fast robot meets a wall instead of passing it. */
@@ -16,5 +20,7 @@ export const CONTACT_MARGIN_M = 0.005;
 /** Overlap left alone, m, and share of the rest pushed out each step. */
 export const CONTACT_SLOP_M = 0.0002;
 export const CONTACT_PUSH = 0.2;
+/** Overlaps are pushed apart no faster than this, m/s. */
+export const CONTACT_MOST_MS = 0.3;
 /** Time constant of the acceleration that shifts wheel loads, s: chassis and tyres give a little. */
 export const LOAD_SHIFT_SEC = 0.0075;

@@ -4,14 +4,11 @@
 // carry a feature id, so that last step's impulse starts this step's solve.
 import type { Point } from "../geometry/pose.js";
 import { CONTACT_MARGIN_M } from "./constants.js";
+import type { FixedDisc } from "./parts.js";
 
-export interface FixedDisc {
-  readonly xM: number;
-  readonly yM: number;
-  readonly radiusM: number;
-}
-
-export const MOST_CONTACTS = 16;
+export const MOST_CONTACTS = 96;
+/** Second body of a contact with something that does not move. */
+export const FIXED = -1;
 
 /** Contact points of one step, in flat arrays that are reused. */
 export class ContactSet {
@@ -28,6 +25,24 @@ export class ContactSet {
   /** Impulses along normal and tangent, N s. */
   readonly normalImpulse = new Float64Array(MOST_CONTACTS);
   readonly tangentImpulse = new Float64Array(MOST_CONTACTS);
+  /** Body the normal points to, and the other one or FIXED; the outline of the first that is touched. */
+  readonly first = new Int32Array(MOST_CONTACTS);
+  readonly second = new Int32Array(MOST_CONTACTS);
+  readonly shape = new Int32Array(MOST_CONTACTS);
+  readonly secondShape = new Int32Array(MOST_CONTACTS);
+  readonly friction = new Float64Array(MOST_CONTACTS);
+  /** Lever arms from both centres of mass, and the inverse effective masses along normal and tangent. */
+  readonly firstX = new Float64Array(MOST_CONTACTS);
+  readonly firstY = new Float64Array(MOST_CONTACTS);
+  readonly secondX = new Float64Array(MOST_CONTACTS);
+  readonly secondY = new Float64Array(MOST_CONTACTS);
+  readonly normalMass = new Float64Array(MOST_CONTACTS);
+  readonly tangentMass = new Float64Array(MOST_CONTACTS);
+  private nowFirst = 0;
+  private nowSecond = FIXED;
+  private nowShape = 0;
+  private nowSecondShape = 0;
+  private nowFriction = 0;
   private readonly lastId = new Int32Array(MOST_CONTACTS);
   private readonly lastNormal = new Float64Array(MOST_CONTACTS);
   private readonly lastTangent = new Float64Array(MOST_CONTACTS);
@@ -43,6 +58,15 @@ export class ContactSet {
     this.count = 0;
   }
 
+  /** What the points added next are between. */
+  between(first: number, shape: number, second: number, secondShape: number, friction: number): void {
+    this.nowFirst = first;
+    this.nowShape = shape;
+    this.nowSecond = second;
+    this.nowSecondShape = secondShape;
+    this.nowFriction = friction;
+  }
+
   add(id: number, x: number, y: number, nx: number, ny: number, gap: number): void {
     if (this.count >= MOST_CONTACTS) return;
     const i = this.count;
@@ -52,6 +76,11 @@ export class ContactSet {
     this.nx[i] = nx;
     this.ny[i] = ny;
     this.gap[i] = gap;
+    this.first[i] = this.nowFirst;
+    this.second[i] = this.nowSecond;
+    this.shape[i] = this.nowShape;
+    this.secondShape[i] = this.nowSecondShape;
+    this.friction[i] = this.nowFriction;
     this.normalImpulse[i] = 0;
     this.tangentImpulse[i] = 0;
     for (let j = 0; j < this.lastCount; j += 1) {

@@ -1,35 +1,70 @@
-// A motor that drives no wheel: its output shaft turns its own inertia and friction, nothing else. Backward
-// Euler like the wheels' motors. Arms, grippers and their end stops will load it; its draw on the pack is left out.
-import { type DriveSpec, dampingOf, type MotorMode } from "./parts.js";
+// A motor that drives no wheel: an arm, a gripper, a spinner, a belt. Its output shaft turns an inertia against
+// friction and, for an arm, its weight, between end stops that stop it dead.
+import { cos } from "../math/trig.js";
+import { GRAVITY } from "./constants.js";
+import type { DriveSpec, MotorMode } from "./parts.js";
+import { ShaftState } from "./shaft.js";
+
+export interface FreeLoad {
+  readonly inertiaKgM2: number;
+  /** Mass times distance of its balance point from the hinge, kg m: an arm's weight pulls with the cosine. */
+  readonly weightKgM: number;
+  /** End stops at the output shaft, rad; null for what turns on and on. */
+  readonly stopsRad: readonly [low: number, high: number] | null;
+}
+
+export const NO_LOAD: FreeLoad = { inertiaKgM2: 0, weightKgM: 0, stopsRad: null };
 
 export class FreeMotor {
-  /** Output shaft, rad/s and rad; the gear ratio of its spec is motor turns for one turn of this shaft. */
-  spinRadS = 0;
-  angleRad = 0;
-  private mode: MotorMode = "brake";
-  private duty = 0;
+  readonly shaft: ShaftState;
+  /** Pressed against an end stop: -1 the low one, 1 the high one. */
+  atStop = 0;
 
-  constructor(private readonly spec: DriveSpec) {}
+  constructor(
+    spec: DriveSpec,
+    private readonly load: FreeLoad = NO_LOAD,
+  ) {
+    this.shaft = new ShaftState(spec, load.inertiaKgM2);
+  }
 
+  get spinRadS(): number {
+    return this.shaft.spinRadS;
+  }
+  get angleRad(): number {
+    return this.shaft.angleRad;
+  }
   get commandedDuty(): number {
-    return this.duty;
+    return this.shaft.duty;
   }
 
   command(mode: MotorMode, duty: number): void {
-    this.mode = mode;
-    this.duty = mode === "drive" ? Math.max(-1, Math.min(1, duty)) : 0;
+    this.shaft.command(mode, duty);
   }
 
-  step(dt: number, packVolts: number): void {
-    const { constants, gearRatio: g, efficiency, coulombTorqueNm, viscousNmS, rotorInertiaKgM2 } = this.spec;
-    const { resistanceOhm, torqueConstant } = constants;
-    const inertia = g * g * rotorInertiaKgM2;
-    const damping = dampingOf(this.spec, this.mode);
-    const push = this.mode === "drive" ? (efficiency * g * torqueConstant * this.duty * packVolts) / resistanceOhm : 0;
-    const held = inertia + dt * (damping + g * g * viscousNmS);
-    const free = (inertia * this.spinRadS + dt * push) / held;
-    const drag = (efficiency * g * coulombTorqueNm * dt) / held;
-    this.spinRadS = free > drag ? free - drag : free < -drag ? free + drag : 0;
-    this.angleRad += dt * this.spinRadS;
+  /** @param volts - at the motor driver's output at full duty */
+  step(dt: number, volts: number): void {
+    const { shaft, load } = this;
+    if (load.weightKgM > 0) shaft.loadTorqueNm = -load.weightKgM * GRAVITY * cos(shaft.angleRad);
+    shaft.prepare(volts, dt);
+    const drag = shaft.dragLimit * shaft.inverse;
+    const free = shaft.spinRadS;
+    shaft.spinRadS = free > drag ? free - drag : free < -drag ? free + drag : 0;
+    this.atStop = 0;
+    if (load.stopsRad) {
+      const [low, high] = load.stopsRad;
+      const next = shaft.angleRad + dt * shaft.spinRadS;
+      // Against a stop the shaft stands; the winding's current is then its stall current.
+      if (next <= low && shaft.spinRadS <= 0) this.hold(low, -1);
+      else if (next >= high && shaft.spinRadS >= 0) this.hold(high, 1);
+    }
+    shaft.turn(dt);
+    shaft.finish(dt);
+  }
+
+  private hold(atRad: number, side: number): void {
+    const { shaft } = this;
+    if (shaft.duty * side > 0 || this.load.weightKgM > 0) this.atStop = side;
+    shaft.angleRad = atRad;
+    shaft.spinRadS = 0;
   }
 }

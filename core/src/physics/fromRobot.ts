@@ -1,19 +1,20 @@
 // The physical world of a robot document on a field, with every deviation of one run put in.
-
 import { solidSegments } from "../field/edges.js";
 import type { Field } from "../field/schema.js";
 import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
 import { composePoses, type Point, type Pose } from "../geometry/pose.js";
-import { PI } from "../math/trig.js";
-import type { SideInForce } from "../robot/inForce.js";
-import { robotInForce } from "../robot/inForce.js";
-import type { Robot } from "../robot/schema.js";
-import { LITHIUM_CELL } from "./battery.js";
+import { cos, PI, sin } from "../math/trig.js";
+import { sourceOf, type Train } from "../robot/drivetrain.js";
+import { type RobotInForce, robotInForce } from "../robot/inForce.js";
+import { inForce } from "../robot/known.js";
+import type { Attachment, Motor, Robot, Wheel } from "../robot/schema.js";
+import { cellCurve } from "./battery.js";
 import { deriveMotor } from "./motor.js";
-import type { WheelSpec } from "./parts.js";
+import type { DriveSpec, ShapeSpec, SteeringSpec, WheelSpec, WorldSpec } from "./parts.js";
+import { COPPER_PER_K } from "./thermal.js";
 import { World } from "./world.js";
 
-/** How one run differs from the values in force: factors (1 is none) and the charge at its start. */
+/** How one run differs from the values in force: factors (1 is none), and what is added. */
 export interface Deviations {
   readonly rollLeft: number;
   readonly rollRight: number;
@@ -22,6 +23,8 @@ export interface Deviations {
   readonly strengthRight: number;
   readonly grip: number;
   readonly charge: number;
+  /** Angle the steered axle has when told to go straight, beyond its known centre, rad. */
+  readonly steeringRad: number;
 }
 
 export function noDeviations(robot: Robot): Deviations {
@@ -33,84 +36,192 @@ export function noDeviations(robot: Robot): Deviations {
     strengthRight: 1,
     grip: 1,
     charge: robot.pack.charge,
+    steeringRad: 0,
   };
 }
 
-/** Turns of a wheel's motor output shaft for one turn of the wheel, with sign: each gear stage flips it. */
-export function gearTrain(wheel: SideInForce["wheel"]): { ratio: number; efficiency: number; flips: boolean } {
-  let ratio = 1;
-  let efficiency = 1;
-  for (const stage of wheel.gears) {
-    ratio *= stage.drivenTeeth / stage.driverTeeth;
-    efficiency *= stage.efficiency;
-  }
-  return { ratio, efficiency, flips: wheel.gears.length % 2 === 1 };
-}
-
-function wheelSpec(
-  side: SideInForce,
-  robot: Robot,
-  fieldGrip: number,
-  roll: number,
-  track: number,
-  strength: number,
-  trackWidthM: number,
-): WheelSpec {
-  const { wheel, motor } = side;
+/** A motor with its gears as the physics takes it. @param strength - share of the sheet's torque */
+export function driveSpec(motor: Motor, train: Train, strength: number): DriveSpec {
   const derived = deriveMotor(motor);
   if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
-  const train = gearTrain(wheel);
-  const share = side.strength.value * strength;
-  const half = (trackWidthM * track) / 2;
+  const { thermal } = motor;
+  return {
+    // A weaker motor gives less torque for its current; its back voltage, and so its free speed, stays.
+    constants: { ...derived.constants, torqueConstant: derived.constants.torqueConstant * strength },
+    gearRatio: motor.gearboxRatio * train.ratio,
+    efficiency: motor.gearboxEfficiency * train.efficiency,
+    coulombTorqueNm: motor.coulombTorqueNm,
+    viscousNmS: motor.viscousNmS,
+    rotorInertiaKgM2: motor.rotorInertiaKgM2,
+    ...(train.slipTorqueNm < Number.POSITIVE_INFINITY ? { slipTorqueNm: train.slipTorqueNm } : {}),
+    thermal: { ...thermal, copperPerK: COPPER_PER_K },
+  };
+}
+
+interface WheelMaking {
+  readonly robot: Robot;
+  readonly known: RobotInForce;
+  readonly deviations: Deviations;
+  readonly gripOfField: number;
+}
+
+function wheelSpec(wheel: Wheel, { robot, known, deviations, gripOfField }: WheelMaking): WheelSpec {
+  const left = wheel.side === "left";
+  const side = left ? known.left : known.right;
+  const roll = left ? deviations.rollLeft : deviations.rollRight;
+  const track = robot.drive.kind === "four-wheel" ? wheel.yM : wheel.yM * trackShare(robot, known, deviations);
+  const rollPerTurnM = inForce(wheel.rollPerTurnM, PI * wheel.diameterM, 0).value;
+  const source = sourceOf(robot, wheel);
+  const strength = side.strength.value * (left ? deviations.strengthLeft : deviations.strengthRight);
   return {
     xM: wheel.xM - robot.chassis.centreOfMassM[0],
-    yM: (wheel.side === "left" ? half : -half) - robot.chassis.centreOfMassM[1],
-    radiusM: (side.rollPerTurnM.value * roll) / (2 * PI),
+    yM: track - robot.chassis.centreOfMassM[1],
+    radiusM: (rollPerTurnM * roll) / (2 * PI),
     inertiaKgM2: wheel.inertiaKgM2,
-    grip: side.grip.value * fieldGrip,
+    grip: inForce(wheel.grip, wheel.grip.value, 0).value * gripOfField,
     rollingResistance: wheel.rollingResistance,
-    drive: {
-      // A weaker motor gives less torque for its current; its back voltage, and so its free speed, stays.
-      constants: { ...derived.constants, torqueConstant: derived.constants.torqueConstant * share },
-      gearRatio: motor.gearboxRatio * train.ratio,
-      efficiency: motor.gearboxEfficiency * train.efficiency,
-      coulombTorqueNm: motor.coulombTorqueNm,
-      viscousNmS: motor.viscousNmS,
-      rotorInertiaKgM2: motor.rotorInertiaKgM2,
-    },
+    steered: wheel.steered,
+    drive: source.is === "motor" ? driveSpec(source.motor, source.train, strength) : null,
   };
+}
+
+/** True track width over the drawn one: a two-wheel robot's contact points may lie off the wheels' middles. */
+function trackShare(robot: Robot, known: RobotInForce, deviations: Deviations): number {
+  if (robot.drive.kind === "car") return 1;
+  return (known.trackWidthM.value * deviations.trackWidth) / (known.left.wheel.yM - known.right.wheel.yM);
+}
+
+/** Lead wheels first, left then right; the others tied to them, joined by the differential, or free. */
+function wheelSpecs(making: WheelMaking): WheelSpec[] {
+  const { robot, known } = making;
+  const leads = [known.left.wheel, known.right.wheel];
+  const ordered = [...leads, ...robot.wheels.filter((wheel) => !leads.includes(wheel))];
+  const specs = ordered.map((wheel) => wheelSpec(wheel, making));
+  return specs.map((spec, i) => {
+    const wheel = ordered[i] as Wheel;
+    if (!spec.drive || i === 0) return spec;
+    if (robot.drive.kind === "car" && i === 1)
+      return robot.drive.rear === "solid"
+        ? { ...spec, drive: null, tiedTo: 0, ratio: 1 }
+        : { ...spec, drive: null, differentialWith: 0 };
+    if (i === 1) return spec;
+    const lead = wheel.side === "left" ? 0 : 1;
+    const leadDrive = specs[lead]?.drive;
+    const ratio = leadDrive ? leadDrive.gearRatio / spec.drive.gearRatio : 1;
+    return { ...spec, drive: null, tiedTo: lead, ratio };
+  });
+}
+
+function rectangle(x: number, y: number, aim: number, length: number, width: number): Point[] {
+  const c = cos(aim);
+  const s = sin(aim);
+  const at = (along: number, across: number): Point => [x + c * along - s * across, y + s * along + c * across];
+  return [at(0, width / 2), at(0, -width / 2), at(length, -width / 2), at(length, width / 2)];
+}
+
+const BUMPER_THICK_M = 0.004;
+const BUMPER_HALF_HEIGHT_M = 0.008;
+
+/** Outline and heights of an attachment at an angle of its own shaft, about the centre of mass. */
+export function attachmentShape(robot: Robot, part: Attachment, angleRad: number): ShapeSpec {
+  const [comX, comY] = robot.chassis.centreOfMassM;
+  const lifts = part.kind === "arm" || part.kind === "lid";
+  const reach = lifts ? Math.max(0.004, part.lengthM * Math.abs(cos(angleRad))) : part.lengthM;
+  const tip = part.kind === "arm" || part.kind === "lid" ? part.zM + part.lengthM * sin(angleRad) : part.zM;
+  return {
+    outlineM: rectangle(part.xM - comX, part.yM - comY, part.aimRad, reach, part.widthM),
+    lowM: Math.max(0, Math.min(part.zM, tip) - 0.005),
+    highM: Math.max(part.zM, tip) + 0.005,
+    under: part.kind === "fork" || part.kind === "gripper",
+  };
+}
+
+/** Bumpers first, in the order of the sensors, then attachments: the world's shapes 1, 2, … */
+function extraShapes(robot: Robot): ShapeSpec[] {
+  const [comX, comY] = robot.chassis.centreOfMassM;
+  const bumpers = robot.sensors.flatMap((sensor): ShapeSpec[] => {
+    if (sensor.kind !== "bumper") return [];
+    // Its face is at its place, looking along its aim.
+    const x = sensor.xM - comX - BUMPER_THICK_M * cos(sensor.aimRad);
+    const y = sensor.yM - comY - BUMPER_THICK_M * sin(sensor.aimRad);
+    return [
+      {
+        outlineM: rectangle(x, y, sensor.aimRad, BUMPER_THICK_M, sensor.widthM),
+        lowM: Math.max(0, sensor.zM - BUMPER_HALF_HEIGHT_M),
+        highM: sensor.zM + BUMPER_HALF_HEIGHT_M,
+      },
+    ];
+  });
+  return [...bumpers, ...robot.attachments.map((part) => attachmentShape(robot, part, Math.max(0, part.lowRad)))];
+}
+
+function steeringSpec(robot: Robot, known: RobotInForce, deviations: Deviations): SteeringSpec | null {
+  const { steering } = known;
+  const steered = robot.wheels.filter((wheel) => wheel.steered);
+  if (!steering || steered.length < 2) return null;
+  const ys = steered.map((wheel) => wheel.yM);
+  return {
+    wheelbaseM: steering.wheelbaseM.value,
+    trackWidthM: Math.max(...ys) - Math.min(...ys),
+    mostRad: steering.mostRad,
+    rateRadS: steering.rateRadS,
+    locked: steering.locked,
+    offsetRad: deviations.steeringRad,
+  };
+}
+
+/** Solid things of a field as the physics takes them. */
+export function fixedThings(field: Field): Pick<WorldSpec, "segments" | "segmentHeightsM" | "discs" | "loads"> {
+  const segments = solidSegments(field);
+  return {
+    segments,
+    // The rim is as high as anything that meets it.
+    segmentHeightsM: segments.map((_, i) => field.walls[i]?.heightM ?? Number.POSITIVE_INFINITY),
+    discs: field.boulders.map(({ xM, yM, radiusM, heightM }) => ({ xM, yM, radiusM, heightM })),
+    loads: field.loads,
+  };
+}
+
+/** Yaw inertia about the centre of mass, kg m². */
+export function yawInertia(robot: Robot): number {
+  const { centreOfMassM, outlineM, inertiaKgM2, massKg } = robot.chassis;
+  return inertiaKgM2 ?? massKg * gyrationM2(outlineM, [centreOfMassM[0], centreOfMassM[1]]);
 }
 
 /** @returns the world with wheel 0 left and wheel 1 right, at rest in the origin */
 export function worldFromRobot(robot: Robot, field: Field, deviations: Deviations): World {
   const known = robotInForce(robot);
   const [comX, comY, comHeightM] = robot.chassis.centreOfMassM;
-  const outlineM = counterClockwise(robot.chassis.outlineM).map(([x, y]): Point => [x - comX, y - comY]);
-  const fieldGrip = field.surface.grip * deviations.grip;
-  const wheel = (side: SideInForce, roll: number, strength: number) =>
-    wheelSpec(side, robot, fieldGrip, roll, deviations.trackWidth, strength, known.trackWidthM.value);
+  const { support } = robot;
+  const supportSpec = support && {
+    xM: support.xM - comX,
+    yM: support.yM - comY,
+    friction: support.friction,
+    ...(support.kind === "caster" ? { trailM: support.trailM } : {}),
+  };
   return new World({
     massKg: robot.chassis.massKg,
-    inertiaKgM2: robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(outlineM, [0, 0]),
+    inertiaKgM2: yawInertia(robot),
     comHeightM,
-    outlineM,
+    outlineM: counterClockwise(robot.chassis.outlineM).map(([x, y]): Point => [x - comX, y - comY]),
+    lowM: robot.chassis.clearanceM,
+    highM: robot.chassis.heightM,
+    shapes: extraShapes(robot),
     wallFriction: robot.chassis.wallFriction,
-    wheels: [
-      wheel(known.left, deviations.rollLeft, deviations.strengthLeft),
-      wheel(known.right, deviations.rollRight, deviations.strengthRight),
-    ],
-    casters: [{ xM: robot.support.xM - comX, yM: robot.support.yM - comY, friction: robot.support.friction }],
+    wheels: wheelSpecs({ robot, known, deviations, gripOfField: field.surface.grip * deviations.grip }),
+    casters: supportSpec ? [supportSpec] : [],
+    steering: steeringSpec(robot, known, deviations),
     battery: {
       cells: robot.pack.cells,
       internalResistanceOhm: robot.pack.internalResistanceOhm,
       capacityAh: robot.pack.capacityAh,
-      curve: LITHIUM_CELL,
+      curve: cellCurve(robot.pack.chemistry),
     },
     charge: deviations.charge,
     driverDropVolts: robot.board.driverDropVolts,
     boardCurrentA: robot.board.currentA,
-    segments: solidSegments(field),
-    discs: field.boulders.map(({ xM, yM, radiusM }) => ({ xM, yM, radiusM })),
+    brownOutVolts: robot.board.brownOutVolts,
+    ...fixedThings(field),
   });
 }
 

@@ -1,10 +1,19 @@
-// What a world is made of: its specification in body coordinates, and the state of a wheel.
+// What a world is made of: its specification, robot parts in body coordinates (origin in the centre of mass).
 import type { Point } from "../geometry/pose.js";
 import type { BatterySpec } from "./battery.js";
-import type { FixedDisc } from "./contacts.js";
 import type { MotorConstants } from "./motor.js";
 
 export type MotorMode = "drive" | "brake" | "coast";
+
+/** A winding that warms: kelvin for each watt, joule for each kelvin, protection in deg C. */
+export interface ThermalSpec {
+  readonly resistanceKPerW: number;
+  readonly capacityJPerK: number;
+  readonly cutOutC: number;
+  readonly recoverC: number;
+  /** Growth of the winding's resistance for each kelvin; copper 0.00393. */
+  readonly copperPerK: number;
+}
 
 export interface DriveSpec {
   readonly constants: MotorConstants;
@@ -14,6 +23,10 @@ export interface DriveSpec {
   readonly coulombTorqueNm: number;
   readonly viscousNmS: number;
   readonly rotorInertiaKgM2: number;
+  /** Largest torque a belt passes on, at the wheel, N m; left out: no belt. */
+  readonly slipTorqueNm?: number;
+  /** Left out: it stays cold. */
+  readonly thermal?: ThermalSpec;
 }
 
 export interface WheelSpec {
@@ -24,14 +37,71 @@ export interface WheelSpec {
   readonly inertiaKgM2: number;
   readonly grip: number;
   readonly rollingResistance: number;
-  /** Null for a wheel that rolls freely. */
+  /** Null for a wheel that rolls freely or is turned through another wheel. */
   readonly drive: DriveSpec | null;
+  /** Turns on the shaft of this wheel (an index), `ratio` times as fast. */
+  readonly tiedTo?: number;
+  readonly ratio?: number;
+  /** Shares this wheel's drive (an index) through a differential. */
+  readonly differentialWith?: number;
+  readonly steered?: boolean;
 }
 
 export interface CasterSpec {
   readonly xM: number;
   readonly yM: number;
   readonly friction: number;
+  /** A free caster's wheel trails its pivot by this, m; a ball or a skid leaves it out. */
+  readonly trailM?: number;
+}
+
+/** A solid outline of the robot or of a load, between two heights. */
+export interface ShapeSpec {
+  /** Convex, body frame; or a disc about the body's middle. */
+  readonly outlineM: readonly Point[];
+  readonly radiusM?: number;
+  readonly lowM: number;
+  readonly highM: number;
+  /** Slips under loads: a fork that is down. */
+  readonly under?: boolean;
+}
+
+export interface SteeringSpec {
+  readonly wheelbaseM: number;
+  /** Distance between the steered wheels, m. */
+  readonly trackWidthM: number;
+  readonly mostRad: number;
+  readonly rateRadS: number;
+  readonly locked: boolean;
+  /** True angle when it is told to go straight. */
+  readonly offsetRad: number;
+}
+
+export interface LoadSpec {
+  readonly name: string;
+  readonly shape: "box" | "disc";
+  /** Edge lengths of a box; a disc's diameter is the first. */
+  readonly sizeM: Point;
+  readonly heightM: number;
+  readonly massKg: number;
+  /** On the floor. */
+  readonly friction: number;
+  readonly xM: number;
+  readonly yM: number;
+  readonly headingRad: number;
+}
+
+export interface FixedSegment {
+  readonly a: Point;
+  readonly b: Point;
+  readonly heightM: number;
+}
+
+export interface FixedDisc {
+  readonly xM: number;
+  readonly yM: number;
+  readonly radiusM: number;
+  readonly heightM?: number;
 }
 
 export interface WorldSpec {
@@ -40,79 +110,25 @@ export interface WorldSpec {
   readonly comHeightM: number;
   /** Convex outline relative to the centre of mass, m. */
   readonly outlineM: readonly Point[];
+  /** Heights of the chassis; left out, it meets everything. */
+  readonly lowM?: number;
+  readonly highM?: number;
+  /** Bumpers and attachments, each an outline of its own. */
+  readonly shapes?: readonly ShapeSpec[];
   readonly wallFriction: number;
   readonly wheels: readonly WheelSpec[];
   readonly casters: readonly CasterSpec[];
+  readonly steering?: SteeringSpec | null;
   readonly battery: BatterySpec;
   readonly charge: number;
   readonly driverDropVolts: number;
   /** Draw of the board itself, A. */
   readonly boardCurrentA: number;
+  /** The board restarts below this at the pack; left out: never. */
+  readonly brownOutVolts?: number;
   readonly segments: readonly (readonly [Point, Point])[];
+  /** Height of each segment, m; left out: everything meets it. */
+  readonly segmentHeightsM?: readonly number[];
   readonly discs: readonly FixedDisc[];
-}
-
-/** State of one wheel; plain fields, all numbers, so that every wheel has one hidden class. */
-export interface WheelState {
-  readonly spec: WheelSpec;
-  spinRadS: number;
-  angleRad: number;
-  duty: number;
-  mode: MotorMode;
-  motorCurrentA: number;
-  driveVolts: number;
-  // Solver's own:
-  forward: number;
-  side: number;
-  brakeImpulse: number;
-  leverX: number;
-  leverY: number;
-  kff: number;
-  kfs: number;
-  kss: number;
-  spinInertia: number;
-  frictionLimit: number;
-  dragLimit: number;
-}
-
-/** What a motor's back voltage takes from its output shaft, N m s/rad; nothing while it coasts. */
-export function dampingOf({ constants, gearRatio, efficiency }: DriveSpec, mode: MotorMode): number {
-  if (mode === "coast") return 0;
-  return (
-    (efficiency * gearRatio * gearRatio * constants.torqueConstant * constants.backVoltage) / constants.resistanceOhm
-  );
-}
-
-/** Shaft angle by the same rule as the pose, so that odometry and pose agree; and the current that flowed. */
-export function finishWheel(wheel: WheelState, dt: number): void {
-  wheel.angleRad += dt * wheel.spinRadS;
-  const drive = wheel.spec.drive;
-  if (!drive || wheel.mode === "coast") wheel.motorCurrentA = 0;
-  else
-    wheel.motorCurrentA =
-      (wheel.driveVolts - drive.constants.backVoltage * drive.gearRatio * wheel.spinRadS) /
-      drive.constants.resistanceOhm;
-}
-
-export function newWheel(spec: WheelSpec): WheelState {
-  return {
-    spec,
-    spinRadS: 0,
-    angleRad: 0,
-    duty: 0,
-    mode: "brake",
-    motorCurrentA: 0,
-    driveVolts: 0,
-    forward: 0,
-    side: 0,
-    brakeImpulse: 0,
-    leverX: 0,
-    leverY: 0,
-    kff: 0,
-    kfs: 0,
-    kss: 0,
-    spinInertia: spec.inertiaKgM2,
-    frictionLimit: 0,
-    dragLimit: 0,
-  };
+  readonly loads?: readonly LoadSpec[];
 }

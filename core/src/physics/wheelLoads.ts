@@ -12,6 +12,11 @@ export class WheelLoads {
   private readonly inverse: Float64Array;
   private readonly weightN: number;
   private readonly massTimesHeight: number;
+  /** What is carried: weight, its moments about the centre of mass, and mass times height. */
+  private carriedN = 0;
+  private carriedX = 0;
+  private carriedY = 0;
+  private carriedHeight = 0;
 
   /** @param supports - x, y of each support relative to the centre of mass, m, at least three not in one line */
   constructor(supports: readonly (readonly [number, number])[], massKg: number, comHeightM: number) {
@@ -24,15 +29,25 @@ export class WheelLoads {
     this.update(0, 0);
   }
 
+  /** Sets what the robot carries besides itself: mass, its place against the centre of mass, its height. */
+  carry(massKg: number, xM: number, yM: number, heightM: number): void {
+    this.carriedN = massKg * GRAVITY;
+    this.carriedX = this.carriedN * xM;
+    this.carriedY = this.carriedN * yM;
+    this.carriedHeight = massKg * heightM;
+  }
+
   /** @param forward - acceleration of the centre of mass along x of the robot, m/s²; left along y */
   update(forward: number, left: number): void {
-    const momentX = -this.massTimesHeight * forward;
-    const momentY = -this.massTimesHeight * left;
+    const weight = this.weightN + this.carriedN;
+    const height = this.massTimesHeight + this.carriedHeight;
+    const momentX = this.carriedX - height * forward;
+    const momentY = this.carriedY - height * left;
     const k = this.inverse as unknown as readonly number[];
     const at = (i: number) => k[i] as number;
-    const a = at(0) * this.weightN + at(1) * momentX + at(2) * momentY;
-    const b = at(3) * this.weightN + at(4) * momentX + at(5) * momentY;
-    const c = at(6) * this.weightN + at(7) * momentX + at(8) * momentY;
+    const a = at(0) * weight + at(1) * momentX + at(2) * momentY;
+    const b = at(3) * weight + at(4) * momentX + at(5) * momentY;
+    const c = at(6) * weight + at(7) * momentX + at(8) * momentY;
     let sum = 0;
     this.tipping = false;
     for (let i = 0; i < this.loadsN.length; i += 1) {
@@ -45,7 +60,7 @@ export class WheelLoads {
       sum += load;
     }
     if (!this.tipping || sum <= 0) return;
-    const scale = this.weightN / sum;
+    const scale = weight / sum;
     for (let i = 0; i < this.loadsN.length; i += 1) this.loadsN[i] = (this.loadsN[i] as number) * scale;
   }
 }

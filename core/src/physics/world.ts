@@ -1,391 +1,392 @@
-// The planar world: one robot body, its wheels, motors, battery and caster, against fixed walls and boulders.
+// The planar world: the robot with its wheels, motors and pack, loads that can be pushed or carried, fixed walls
+// and boulders.
 //
-// Velocity-level solver with a fixed step: spins and motors by backward Euler, friction of wheels and
-// contacts as impulses found by Gauss-Seidel with warm start. World frame; the body's own frame has its
-// origin in the centre of mass. Nothing is allocated in step().
-
+// Velocity-level solver with a fixed step: spins and motors by backward Euler, friction of wheels, floor and
+// contacts as impulses found by Gauss-Seidel with warm start. World frame; the robot's own frame has its origin
+// in the centre of mass. Nothing is allocated in step().
 import { counterClockwise } from "../geometry/polygon.js";
-import type { Point, Pose } from "../geometry/pose.js";
-import { cos, sin } from "../math/trig.js";
+import type { Pose } from "../geometry/pose.js";
 import { openCircuitVolts, terminalVolts } from "./battery.js";
+import { Body, BodyShape, loadBody } from "./body.js";
+import { CasterState } from "./caster.js";
 import {
-  CONTACT_PUSH,
   CONTACT_SLOP_M,
   GRAVITY,
+  LOAD_ROUNDS,
   LOAD_SHIFT_SEC,
+  RELAX_ROUNDS,
   SOLVER_ROUNDS,
   SOLVER_TOLERANCE,
   STEP_SEC,
 } from "./constants.js";
-import { ContactSet, discContacts, type FixedDisc, segmentContacts, segmentDistanceSquare } from "./contacts.js";
-import { type PatchImpulse, solvePatch } from "./friction.js";
-import {
-  type CasterSpec,
-  type DriveSpec,
-  dampingOf,
-  finishWheel,
-  type MotorMode,
-  newWheel,
-  type WheelState,
-  type WorldSpec,
-} from "./parts.js";
+import { prepareContacts, readForces, solveContacts, warmContacts } from "./contactRows.js";
+import { ContactSet } from "./contacts.js";
+import { solveFloor } from "./floorFriction.js";
+import type { FreeMotor } from "./freeMotor.js";
+import { Hold } from "./holding.js";
+import { fixedContacts, mayTouch, pairContacts } from "./nearby.js";
+import type { MotorMode, WorldSpec } from "./parts.js";
+import { ShaftState } from "./shaft.js";
 import { WheelLoads } from "./wheelLoads.js";
+import { ackermannRad, WheelState } from "./wheelRows.js";
 
-const REFRESH_M = 0.02;
-const patch: PatchImpulse = { forward: 0, side: 0 };
+/** A load slower than this for so many steps, untouched, sleeps. */
+const SLEEP = { speedMS: 1e-3, steps: 20 } as const;
+/** The pack must stay below the board's limit for this long before it restarts, s. */
+const BROWN_OUT_SEC = 0.01;
+/** The chassis meets everything whose height is not known. */
+const EVERY_HEIGHT = { lowM: 0, highM: 1000 } as const;
 
 export class World {
-  /** Centre of mass, m, and heading, rad, not wrapped. */
-  xM = 0;
-  yM = 0;
-  headingRad = 0;
-  velocityX = 0;
-  velocityY = 0;
-  turnRateRadS = 0;
-  packVolts: number;
-  charge: number;
+  readonly body: Body;
+  /** The robot, then the loads. */
+  readonly bodies: readonly Body[];
   readonly wheels: readonly WheelState[];
+  /** Driven shafts in the order of the wheels that have the drives: 0 left, 1 right; a car has one. */
+  readonly drives: readonly ShaftState[];
+  readonly casters: readonly CasterState[];
   readonly loads: WheelLoads;
   readonly contacts = new ContactSet();
-  private readonly casterImpulse: Float64Array;
-  private readonly outlineX: Float64Array;
-  private readonly outlineY: Float64Array;
-  private readonly worldX: Float64Array;
-  private readonly worldY: Float64Array;
-  private readonly boundM: number;
-  private readonly near: number[] = [];
-  private nearX = Number.POSITIVE_INFINITY;
-  private nearY = Number.POSITIVE_INFINITY;
+  /** Motors of attachments, stepped with the world and fed from its pack. */
+  readonly auxiliaries: FreeMotor[] = [];
+  /** Draw of servos and lights, A; set from outside each step. */
+  extraCurrentA = 0;
+  packVolts: number;
+  /** What the pack gave in the last step, A. */
+  packCurrentA = 0;
+  charge: number;
+  /** The board restarted because its supply broke down; it stays so. */
+  brownedOut = false;
+  /** Angle of the steered axle's middle, rad, and where it was told to be. */
+  steerRad = 0;
+  private steerTarget = 0;
+  private lowForSec = 0;
+  /** Whether anything touched in the last step. */
+  private touched = false;
+  private loadsTouched = false;
+  private hold: Hold | null = null;
+  private readonly shafts: readonly ShaftState[];
   private forwardAcceleration = 0;
   private leftAcceleration = 0;
-  private forwardX = 1;
-  private forwardY = 0;
 
   constructor(readonly spec: WorldSpec) {
-    this.wheels = spec.wheels.map((wheel) => newWheel(wheel));
+    const height = { lowM: spec.lowM ?? EVERY_HEIGHT.lowM, highM: spec.highM ?? EVERY_HEIGHT.highM };
+    const outline = counterClockwise(spec.outlineM);
+    const shapes = [{ outlineM: outline, ...height }, ...(spec.shapes ?? [])].map((shape) => new BodyShape(shape));
+    this.body = new Body(spec.massKg, spec.inertiaKgM2, shapes, null);
+    this.bodies = [this.body, ...(spec.loads ?? []).map(loadBody)];
+    this.wheels = makeWheels(spec);
+    this.shafts = [...new Set(this.wheels.map((wheel) => wheel.shaft))];
+    this.drives = this.shafts.filter((shaft) => shaft.drive !== null);
+    this.casters = spec.casters.map((caster) => new CasterState(caster));
     const supports = [...spec.wheels, ...spec.casters].map(({ xM, yM }) => [xM, yM] as const);
     this.loads = new WheelLoads(supports, spec.massKg, spec.comHeightM);
-    this.casterImpulse = new Float64Array(spec.casters.length * 2);
-    const outline = counterClockwise(spec.outlineM);
-    this.outlineX = Float64Array.from(outline, ([x]) => x);
-    this.outlineY = Float64Array.from(outline, ([, y]) => y);
-    this.worldX = new Float64Array(outline.length);
-    this.worldY = new Float64Array(outline.length);
-    this.boundM = outline.reduce((most, [x, y]) => Math.max(most, Math.sqrt(x * x + y * y)), 0);
     this.charge = spec.charge;
     this.packVolts = openCircuitVolts(spec.battery, spec.charge);
+    this.steerWheels();
+  }
+
+  get xM(): number {
+    return this.body.xM;
+  }
+  get yM(): number {
+    return this.body.yM;
+  }
+  get headingRad(): number {
+    return this.body.headingRad;
+  }
+  set headingRad(rad: number) {
+    this.body.headingRad = rad;
+  }
+  get velocityX(): number {
+    return this.body.velocityX;
+  }
+  set velocityX(value: number) {
+    this.body.velocityX = value;
+  }
+  get velocityY(): number {
+    return this.body.velocityY;
+  }
+  set velocityY(value: number) {
+    this.body.velocityY = value;
+  }
+  get turnRateRadS(): number {
+    return this.body.turnRateRadS;
+  }
+  set turnRateRadS(value: number) {
+    this.body.turnRateRadS = value;
+  }
+  /** The load it holds, if any. */
+  get held(): Body | null {
+    return this.hold?.body ?? null;
   }
 
   /** Puts the centre of mass somewhere, at rest. */
   place(pose: Pose): void {
-    this.xM = pose.xM;
-    this.yM = pose.yM;
-    this.headingRad = pose.headingRad;
-    this.velocityX = 0;
-    this.velocityY = 0;
-    this.turnRateRadS = 0;
-    this.nearX = Number.POSITIVE_INFINITY;
+    const { body } = this;
+    body.xM = pose.xM;
+    body.yM = pose.yM;
+    body.headingRad = pose.headingRad;
+    body.velocityX = 0;
+    body.velocityY = 0;
+    body.turnRateRadS = 0;
+    body.nearX = Number.POSITIVE_INFINITY;
   }
 
-  /** @param duty - signed share of the pack voltage, -1..1; looked at in mode drive only */
-  command(wheel: number, mode: MotorMode, duty: number): void {
-    const state = this.wheels[wheel] as WheelState;
-    state.mode = mode;
-    state.duty = mode === "drive" ? Math.max(-1, Math.min(1, duty)) : 0;
+  /** @param drive - index of the driven shaft; duty - signed share of the pack voltage, -1..1, in mode drive only */
+  command(drive: number, mode: MotorMode, duty: number): void {
+    (this.drives[drive] as ShaftState).command(mode, duty);
+  }
+
+  /** Where the steered axle shall go, rad; it gets there at its own rate. */
+  steer(rad: number): void {
+    const { steering } = this.spec;
+    if (steering) this.steerTarget = Math.max(-steering.mostRad, Math.min(steering.mostRad, rad));
+  }
+
+  /** Takes hold of a load where it is: it is carried `liftM` above the floor. */
+  take(load: Body, liftM: number): void {
+    if (this.hold) this.letGo();
+    this.hold = new Hold(this.body, load, liftM);
+    this.loads.carry(load.massKg, this.hold.xM, this.hold.yM, liftM + (load.load?.heightM ?? 0) / 2);
+  }
+
+  letGo(): void {
+    this.hold?.release();
+    this.hold = null;
+    this.loads.carry(0, 0, 0, 0);
   }
 
   /** Advances by one step of `dt` seconds. */
   step(dt: number = STEP_SEC): void {
-    const { massKg } = this.spec;
-    const startX = this.velocityX;
-    const startY = this.velocityY;
+    const { body } = this;
+    const startX = body.velocityX;
+    const startY = body.velocityY;
     const half = dt / 2;
-    const midHeading = this.headingRad + half * this.turnRateRadS;
-    const fx = cos(midHeading);
-    const fy = sin(midHeading);
-    this.forwardX = fx;
-    this.forwardY = fy;
+    this.moveSteering(dt);
+    body.toMiddle(half);
+    for (let i = 1; i < this.bodies.length; i += 1) {
+      const load = this.bodies[i] as Body;
+      if (!load.asleep) load.toMiddle(half);
+    }
     this.loads.update(this.forwardAcceleration, this.leftAcceleration);
-    this.updateBattery(dt);
-    this.prepareWheels(dt);
-    this.findContacts(this.xM + half * this.velocityX, this.yM + half * this.velocityY, half);
+    this.updatePack(dt);
+    this.prepare(dt);
+    this.findContacts(half);
     this.warmStart();
-    const tolerance = SOLVER_TOLERANCE * massKg * GRAVITY * dt;
-    for (let round = 0; round < SOLVER_ROUNDS; round += 1) {
+    this.solve(dt, this.loadsTouched ? LOAD_ROUNDS : SOLVER_ROUNDS, true);
+    body.move(dt);
+    for (let i = 1; i < this.bodies.length; i += 1) {
+      const load = this.bodies[i] as Body;
+      if (!load.asleep) load.move(dt);
+    }
+    for (let i = 0; i < this.shafts.length; i += 1) (this.shafts[i] as ShaftState).turn(dt);
+    if (this.overlapping) this.solve(dt, RELAX_ROUNDS, false);
+    for (let i = 0; i < this.shafts.length; i += 1) (this.shafts[i] as ShaftState).finish(dt);
+    for (let i = 0; i < this.auxiliaries.length; i += 1)
+      (this.auxiliaries[i] as FreeMotor).step(dt, Math.max(0, this.packVolts - this.spec.driverDropVolts));
+    this.finishLoads(dt);
+    this.followAcceleration((body.velocityX - startX) / dt, (body.velocityY - startY) / dt, dt);
+  }
+
+  /** Rounds over all rows until no impulse changes much. */
+  private solve(dt: number, rounds: number, pushing: boolean): void {
+    const { body, hold, contacts, bodies } = this;
+    const tolerance = SOLVER_TOLERANCE * body.massKg * GRAVITY * dt;
+    for (let round = 0; round < rounds; round += 1) {
       let change = 0;
       for (let i = 0; i < this.wheels.length; i += 1)
-        change = Math.max(change, this.solveWheel(this.wheels[i] as WheelState));
-      for (let i = 0; i < this.spec.casters.length; i += 1) change = Math.max(change, this.solveCaster(i, dt));
-      if (this.contacts.count > 0) change = Math.max(change, this.solveContacts(dt));
+        change = Math.max(change, (this.wheels[i] as WheelState).solve(body));
+      for (let i = 0; i < this.casters.length; i += 1)
+        change = Math.max(change, (this.casters[i] as CasterState).solve(body));
+      for (let i = 1; i < bodies.length; i += 1) change = Math.max(change, solveFloor(bodies[i] as Body, dt));
+      if (hold) change = Math.max(change, hold.solve(body));
+      if (contacts.count > 0) change = Math.max(change, solveContacts(contacts, bodies, dt, pushing));
       if (change < tolerance) break;
     }
-    this.xM += dt * this.velocityX;
-    this.yM += dt * this.velocityY;
-    this.headingRad += dt * this.turnRateRadS;
-    for (const wheel of this.wheels) finishWheel(wheel, dt);
-    this.followAcceleration((this.velocityX - startX) / dt, (this.velocityY - startY) / dt, dt);
+  }
+
+  /** Whether anything is deeper in something else than the slop. */
+  private get overlapping(): boolean {
+    for (let i = 0; i < this.contacts.count; i += 1)
+      if ((this.contacts.gap[i] as number) < -CONTACT_SLOP_M) return true;
+    return false;
+  }
+
+  private moveSteering(dt: number): void {
+    const { steering } = this.spec;
+    if (!steering || steering.locked) return;
+    const most = steering.rateRadS * dt;
+    const off = this.steerTarget + steering.offsetRad - this.steerRad;
+    if (off === 0) return;
+    this.steerRad += Math.max(-most, Math.min(most, off));
+    this.steerWheels();
+  }
+
+  private steerWheels(): void {
+    const { steering } = this.spec;
+    if (!steering) return;
+    for (const wheel of this.wheels)
+      if (wheel.spec.steered) wheel.steerTo(ackermannRad(this.steerRad, wheel.spec.yM > 0, steering));
   }
 
   private followAcceleration(ax: number, ay: number, dt: number): void {
     const share = dt / (LOAD_SHIFT_SEC + dt);
-    const forward = ax * this.forwardX + ay * this.forwardY;
-    const left = -ax * this.forwardY + ay * this.forwardX;
-    this.forwardAcceleration += share * (forward - this.forwardAcceleration);
-    this.leftAcceleration += share * (left - this.leftAcceleration);
+    const { forwardX, forwardY } = this.body;
+    this.forwardAcceleration += share * (ax * forwardX + ay * forwardY - this.forwardAcceleration);
+    this.leftAcceleration += share * (ay * forwardX - ax * forwardY - this.leftAcceleration);
   }
 
-  private updateBattery(dt: number): void {
-    const { battery, boardCurrentA } = this.spec;
+  private updatePack(dt: number): void {
+    const { battery, boardCurrentA, brownOutVolts } = this.spec;
     const ri = battery.internalResistanceOhm;
-    const open = openCircuitVolts(battery, this.charge) - ri * boardCurrentA;
-    let sumBack = 0;
-    let sumSquare = 0;
-    for (const wheel of this.wheels) {
-      const drive = wheel.spec.drive;
-      if (!drive || wheel.mode !== "drive") continue;
-      const r = drive.constants.resistanceOhm;
-      sumBack += (wheel.duty * drive.constants.backVoltage * drive.gearRatio * wheel.spinRadS) / r;
-      sumSquare += (wheel.duty * wheel.duty) / r;
+    const steady = boardCurrentA + this.extraCurrentA;
+    const open = openCircuitVolts(battery, this.charge) - ri * steady;
+    let back = 0;
+    let conductance = 0;
+    for (let i = 0; i < this.drives.length; i += 1) {
+      const shaft = this.drives[i] as ShaftState;
+      back += shaft.drawBackA;
+      conductance += shaft.drawConductance;
     }
-    this.packVolts = terminalVolts(open, ri, sumBack, sumSquare);
-    const drawA = ri > 0 ? (open - this.packVolts) / ri + boardCurrentA : boardCurrentA;
-    this.charge = Math.max(0, this.charge - (drawA * dt) / (3600 * battery.capacityAh));
+    for (let i = 0; i < this.auxiliaries.length; i += 1) {
+      const { shaft } = this.auxiliaries[i] as FreeMotor;
+      back += shaft.drawBackA;
+      conductance += shaft.drawConductance;
+    }
+    this.packVolts = terminalVolts(open, ri, back, conductance);
+    this.packCurrentA = Math.max(0, this.packVolts * conductance - back) + steady;
+    this.charge = Math.max(0, this.charge - (this.packCurrentA * dt) / (3600 * battery.capacityAh));
+    if (brownOutVolts === undefined) return;
+    this.lowForSec = this.packVolts < brownOutVolts ? this.lowForSec + dt : 0;
+    if (this.lowForSec > BROWN_OUT_SEC) this.brownedOut = true;
   }
 
-  private prepareWheels(dt: number): void {
-    const { massKg, inertiaKgM2, driverDropVolts } = this.spec;
-    const fx = this.forwardX;
-    const fy = this.forwardY;
+  private prepare(dt: number): void {
+    const { body, hold } = this;
+    const volts = Math.max(0, this.packVolts - this.spec.driverDropVolts);
+    for (let i = 0; i < this.shafts.length; i += 1) (this.shafts[i] as ShaftState).prepare(volts, dt);
     const loads = this.loads.loadsN;
-    for (let i = 0; i < this.wheels.length; i += 1) {
-      const wheel = this.wheels[i] as WheelState;
-      const { spec } = wheel;
-      const load = loads[i] as number;
-      wheel.leverX = fx * spec.xM - fy * spec.yM;
-      wheel.leverY = fy * spec.xM + fx * spec.yM;
-      // Turning arms of a forward and a sideways force at the contact point.
-      const armForward = wheel.leverX * fy - wheel.leverY * fx;
-      const armSide = wheel.leverX * fx + wheel.leverY * fy;
-      wheel.kff = 1 / massKg + (armForward * armForward) / inertiaKgM2;
-      wheel.kss = 1 / massKg + (armSide * armSide) / inertiaKgM2;
-      wheel.kfs = (armForward * armSide) / inertiaKgM2;
-      wheel.frictionLimit = spec.grip * load * dt;
-      wheel.dragLimit = spec.rollingResistance * load * spec.radiusM * dt;
-      wheel.spinInertia = spec.inertiaKgM2;
-      if (spec.drive) this.prepareDrive(wheel, spec.drive, driverDropVolts, dt);
-    }
-  }
-
-  private prepareDrive(wheel: WheelState, drive: DriveSpec, dropVolts: number, dt: number): void {
-    const g = drive.gearRatio;
-    const { resistanceOhm, torqueConstant } = drive.constants;
-    const damping = dampingOf(drive, wheel.mode);
-    const inertia = wheel.spec.inertiaKgM2 + g * g * drive.rotorInertiaKgM2;
-    const driveVolts = wheel.duty * Math.max(0, this.packVolts - dropVolts);
-    const push = (drive.efficiency * g * torqueConstant * driveVolts) / resistanceOhm;
-    wheel.spinInertia = inertia + dt * (damping + g * g * drive.viscousNmS);
-    wheel.spinRadS = (inertia * wheel.spinRadS + dt * push) / wheel.spinInertia;
-    wheel.driveVolts = driveVolts;
-    wheel.dragLimit += drive.efficiency * g * drive.coulombTorqueNm * dt;
+    for (let i = 0; i < this.wheels.length; i += 1)
+      (this.wheels[i] as WheelState).prepare(body, loads[i] as number, dt);
+    for (let i = 0; i < this.casters.length; i += 1)
+      (this.casters[i] as CasterState).prepare(body, loads[this.wheels.length + i] as number, dt);
+    hold?.prepare(body, dt);
   }
 
   private warmStart(): void {
-    for (const wheel of this.wheels) {
-      const size = Math.sqrt(wheel.forward * wheel.forward + wheel.side * wheel.side);
-      const scale = size > wheel.frictionLimit ? wheel.frictionLimit / size : 1;
-      const forward = wheel.forward * scale;
-      const side = wheel.side * scale;
-      const drag = Math.max(-wheel.dragLimit, Math.min(wheel.dragLimit, wheel.brakeImpulse));
-      wheel.forward = 0;
-      wheel.side = 0;
-      wheel.brakeImpulse = 0;
-      this.applyWheel(wheel, forward, side, drag);
+    const { body } = this;
+    for (let i = 0; i < this.shafts.length; i += 1) {
+      const shaft = this.shafts[i] as ShaftState;
+      shaft.drag = Math.max(-shaft.dragLimit, Math.min(shaft.dragLimit, shaft.drag));
+      shaft.apply(shaft.drag);
     }
-    const { casters } = this.spec;
-    for (let i = 0; i < casters.length; i += 1) {
-      const px = this.casterImpulse[2 * i] as number;
-      const py = this.casterImpulse[2 * i + 1] as number;
-      const caster = casters[i] as CasterSpec;
-      this.applyAt(caster.xM, caster.yM, px, py);
-    }
-    const set = this.contacts;
-    for (let i = 0; i < set.count; i += 1)
-      this.applyContact(i, set.normalImpulse[i] as number, set.tangentImpulse[i] as number);
+    for (let i = 0; i < this.wheels.length; i += 1) (this.wheels[i] as WheelState).warm(body);
+    for (let i = 0; i < this.casters.length; i += 1) (this.casters[i] as CasterState).warm(body);
+    for (let i = 1; i < this.bodies.length; i += 1) warmFloor(this.bodies[i] as Body);
+    this.hold?.warm(body);
+    warmContacts(this.contacts, this.bodies);
   }
 
-  /** Adds to a wheel's impulses and changes body and spin to match. */
-  private applyWheel(wheel: WheelState, forward: number, side: number, drag: number): void {
-    const fx = this.forwardX;
-    const fy = this.forwardY;
-    const px = forward * fx - side * fy;
-    const py = forward * fy + side * fx;
-    this.velocityX += px / this.spec.massKg;
-    this.velocityY += py / this.spec.massKg;
-    this.turnRateRadS += (wheel.leverX * py - wheel.leverY * px) / this.spec.inertiaKgM2;
-    wheel.spinRadS += (drag - wheel.spec.radiusM * forward) / wheel.spinInertia;
-    wheel.forward += forward;
-    wheel.side += side;
-    wheel.brakeImpulse += drag;
-  }
-
-  /**
-   * One wheel: ground friction forward and sideways, and the drag of motor and rolling on its spin. First
-   * tried with the spin held by the drag (condensed, so that stops do not tail off), then with drag at its limit.
-   */
-  private solveWheel(wheel: WheelState): number {
-    const fx = this.forwardX;
-    const fy = this.forwardY;
-    const r = wheel.spec.radiusM;
-    const ux = this.velocityX - this.turnRateRadS * wheel.leverY;
-    const uy = this.velocityY + this.turnRateRadS * wheel.leverX;
-    // Velocities as they would be without this wheel's impulses.
-    const forward0 = ux * fx + uy * fy - wheel.kff * wheel.forward - wheel.kfs * wheel.side;
-    const side0 = uy * fx - ux * fy - wheel.kfs * wheel.forward - wheel.kss * wheel.side;
-    const spin0 = wheel.spinRadS + (r * wheel.forward - wheel.brakeImpulse) / wheel.spinInertia;
-    let drag = 0;
-    solvePatch(wheel.kff, wheel.kfs, wheel.kss, forward0, side0, wheel.frictionLimit, patch);
-    const needed = r * patch.forward - wheel.spinInertia * spin0;
-    if (Math.abs(needed) <= wheel.dragLimit) drag = needed;
-    else {
-      drag = needed > 0 ? wheel.dragLimit : -wheel.dragLimit;
-      const spin = spin0 + drag / wheel.spinInertia;
-      solvePatch(
-        wheel.kff + (r * r) / wheel.spinInertia,
-        wheel.kfs,
-        wheel.kss,
-        forward0 - r * spin,
-        side0,
-        wheel.frictionLimit,
-        patch,
-      );
+  private findContacts(half: number): void {
+    const { bodies, contacts, spec, body } = this;
+    contacts.begin();
+    body.placeShapes();
+    fixedContacts(0, body, spec, contacts);
+    const held = this.held;
+    for (let i = 1; i < bodies.length; i += 1) {
+      const load = bodies[i] as Body;
+      if (!load.asleep) {
+        load.placeShapes();
+        fixedContacts(i, load, spec, contacts);
+      }
+      if (load !== held && mayTouch(body, load) && pairContacts(0, body, i, load, spec.wallFriction, contacts) > 0)
+        load.wake();
+      for (let j = 1; j < i; j += 1) {
+        const other = bodies[j] as Body;
+        if ((load.asleep && other.asleep) || !mayTouch(load, other)) continue;
+        const friction = Math.min(load.load?.friction ?? 0, other.load?.friction ?? 0);
+        if (pairContacts(i, load, j, other, friction, contacts) > 0) {
+          if (load.asleep) load.wake();
+          if (other.asleep) other.wake();
+        }
+      }
     }
-    const changeForward = patch.forward - wheel.forward;
-    const changeSide = patch.side - wheel.side;
-    this.applyWheel(wheel, changeForward, changeSide, drag - wheel.brakeImpulse);
-    return Math.max(Math.abs(changeForward), Math.abs(changeSide));
+    this.loadsTouched = false;
+    for (let i = 0; i < contacts.count; i += 1)
+      if ((contacts.second[i] as number) >= 0 || (contacts.first[i] as number) > 0) this.loadsTouched = true;
+    if (contacts.count > 0) prepareContacts(contacts, bodies, half);
   }
 
-  private applyAt(bodyX: number, bodyY: number, px: number, py: number): void {
-    const leverX = this.forwardX * bodyX - this.forwardY * bodyY;
-    const leverY = this.forwardY * bodyX + this.forwardX * bodyY;
-    this.velocityX += px / this.spec.massKg;
-    this.velocityY += py / this.spec.massKg;
-    this.turnRateRadS += (leverX * py - leverY * px) / this.spec.inertiaKgM2;
-  }
-
-  private solveCaster(i: number, dt: number): number {
-    const caster = this.spec.casters[i] as CasterSpec;
-    const limit = caster.friction * (this.loads.loadsN[this.wheels.length + i] as number) * dt;
-    if (limit === 0) return 0;
-    const leverX = this.forwardX * caster.xM - this.forwardY * caster.yM;
-    const leverY = this.forwardY * caster.xM + this.forwardX * caster.yM;
-    const { massKg, inertiaKgM2 } = this.spec;
-    const kxx = 1 / massKg + (leverY * leverY) / inertiaKgM2;
-    const kyy = 1 / massKg + (leverX * leverX) / inertiaKgM2;
-    const kxy = (-leverX * leverY) / inertiaKgM2;
-    const px = this.casterImpulse[2 * i] as number;
-    const py = this.casterImpulse[2 * i + 1] as number;
-    const ux = this.velocityX - this.turnRateRadS * leverY - kxx * px - kxy * py;
-    const uy = this.velocityY + this.turnRateRadS * leverX - kxy * px - kyy * py;
-    solvePatch(kxx, kxy, kyy, ux, uy, limit, patch);
-    const changeX = patch.forward - px;
-    const changeY = patch.side - py;
-    this.casterImpulse[2 * i] = patch.forward;
-    this.casterImpulse[2 * i + 1] = patch.side;
-    this.applyAt(caster.xM, caster.yM, changeX, changeY);
-    return Math.max(Math.abs(changeX), Math.abs(changeY));
-  }
-
-  private findContacts(midX: number, midY: number, half: number): void {
-    const { segments, discs } = this.spec;
-    const set = this.contacts;
-    set.begin();
-    if (segments.length + discs.length === 0) return;
-    const dx = midX - this.nearX;
-    const dy = midY - this.nearY;
-    if (!(dx * dx + dy * dy < REFRESH_M * REFRESH_M)) this.refreshNear(midX, midY);
-    if (this.near.length === 0) return;
-    for (let i = 0; i < this.worldX.length; i += 1) {
-      const x = this.outlineX[i] as number;
-      const y = this.outlineY[i] as number;
-      this.worldX[i] = midX + this.forwardX * x - this.forwardY * y;
-      this.worldY[i] = midY + this.forwardY * x + this.forwardX * y;
-    }
-    for (let n = 0; n < this.near.length; n += 1) {
-      const index = this.near[n] as number;
-      if (index < segments.length) {
-        const [a, b] = segments[index] as readonly [Point, Point];
-        segmentContacts(this.worldX, this.worldY, a[0], a[1], b[0], b[1], index * 64, set);
-      } else discContacts(this.worldX, this.worldY, discs[index - segments.length] as FixedDisc, index * 64, set);
-    }
-    for (let i = 0; i < set.count; i += 1) {
-      const leverX = (set.x[i] as number) - midX;
-      const leverY = (set.y[i] as number) - midY;
-      const vx = this.velocityX - this.turnRateRadS * leverY;
-      const vy = this.velocityY + this.turnRateRadS * leverX;
-      // The gap was taken half a step ahead; the velocity aim counts from the start of the step.
-      const gap = (set.gap[i] as number) - half * (vx * (set.nx[i] as number) + vy * (set.ny[i] as number));
-      set.gap[i] = gap;
-      set.x[i] = leverX;
-      set.y[i] = leverY;
+  private finishLoads(dt: number): void {
+    const { bodies, contacts } = this;
+    if (contacts.count > 0 || this.touched) readForces(contacts, bodies, dt);
+    this.touched = contacts.count > 0;
+    for (let i = 1; i < bodies.length; i += 1) {
+      const load = bodies[i] as Body;
+      if (load.asleep) continue;
+      this.watchTipping(load);
+      const fast = Math.abs(load.velocityX) + Math.abs(load.velocityY) + Math.abs(load.turnRateRadS) * load.boundM;
+      const pushed = (load.shapes[0] as BodyShape).forceN > 0.02;
+      load.quietSteps = fast < SLEEP.speedMS && !load.lifted && !pushed ? load.quietSteps + 1 : 0;
+      if (load.quietSteps < SLEEP.steps) continue;
+      load.asleep = true;
+      load.velocityX = 0;
+      load.velocityY = 0;
+      load.turnRateRadS = 0;
+      load.floorX = 0;
+      load.floorY = 0;
+      load.floorTurn = 0;
     }
   }
 
-  private refreshNear(x: number, y: number): void {
-    const { segments, discs } = this.spec;
-    const reach = this.boundM + REFRESH_M + 0.03;
-    this.nearX = x;
-    this.nearY = y;
-    this.near.length = 0;
-    for (let i = 0; i < segments.length; i += 1) {
-      const [a, b] = segments[i] as readonly [Point, Point];
-      if (segmentDistanceSquare(a, b, x, y) < reach * reach) this.near.push(i);
-    }
-    for (let i = 0; i < discs.length; i += 1) {
-      const disc = discs[i] as FixedDisc;
-      const span = reach + disc.radiusM;
-      if ((disc.xM - x) ** 2 + (disc.yM - y) ** 2 < span * span) this.near.push(segments.length + i);
-    }
+  /** A push of F at height h tips what weighs m g on a base of half-width b when F h > m g b. */
+  private watchTipping(load: Body): void {
+    const { shapes } = load;
+    const force = (shapes[0] as BodyShape).forceN;
+    const { load: spec } = load;
+    if (!spec || force === 0 || load.lifted) return;
+    const high = Math.min(spec.heightM, (this.body.shapes[0] as BodyShape).highM);
+    const low = Math.min(spec.heightM, (this.body.shapes[0] as BodyShape).lowM);
+    const base = Math.min(spec.sizeM[0], spec.shape === "disc" ? spec.sizeM[0] : spec.sizeM[1]) / 2;
+    if ((force * (low + high)) / 2 > load.massKg * GRAVITY * base * 1.5) load.tipped = true;
   }
+}
 
-  private applyContact(i: number, normal: number, tangent: number): void {
-    const set = this.contacts;
-    const nx = set.nx[i] as number;
-    const ny = set.ny[i] as number;
-    const px = normal * nx - tangent * ny;
-    const py = normal * ny + tangent * nx;
-    this.velocityX += px / this.spec.massKg;
-    this.velocityY += py / this.spec.massKg;
-    this.turnRateRadS += ((set.x[i] as number) * py - (set.y[i] as number) * px) / this.spec.inertiaKgM2;
+function warmFloor(body: Body): void {
+  if (body.asleep) return;
+  if (body.lifted) {
+    body.floorX = 0;
+    body.floorY = 0;
+    body.floorTurn = 0;
+    return;
   }
+  body.velocityX += body.floorX * body.inverseMass;
+  body.velocityY += body.floorY * body.inverseMass;
+  body.turnRateRadS += body.floorTurn * body.inverseInertia;
+}
 
-  private solveContacts(dt: number): number {
-    const set = this.contacts;
-    const { massKg, inertiaKgM2, wallFriction } = this.spec;
-    let change = 0;
-    for (let i = 0; i < set.count; i += 1) {
-      const nx = set.nx[i] as number;
-      const ny = set.ny[i] as number;
-      const x = set.x[i] as number;
-      const y = set.y[i] as number;
-      const armN = x * ny - y * nx;
-      const armT = x * nx + y * ny;
-      const gap = set.gap[i] as number;
-      const aim = gap > 0 ? -gap / dt : (CONTACT_PUSH * Math.max(0, -gap - CONTACT_SLOP_M)) / dt;
-      const vn = (this.velocityX - this.turnRateRadS * y) * nx + (this.velocityY + this.turnRateRadS * x) * ny;
-      const oldN = set.normalImpulse[i] as number;
-      const newN = Math.max(0, oldN + (aim - vn) / (1 / massKg + (armN * armN) / inertiaKgM2));
-      this.applyContact(i, newN - oldN, 0);
-      set.normalImpulse[i] = newN;
-      const vt = -(this.velocityX - this.turnRateRadS * y) * ny + (this.velocityY + this.turnRateRadS * x) * nx;
-      const oldT = set.tangentImpulse[i] as number;
-      const limit = wallFriction * newN;
-      const wanted = oldT - vt / (1 / massKg + (armT * armT) / inertiaKgM2);
-      const newT = Math.max(-limit, Math.min(limit, wanted));
-      this.applyContact(i, 0, newT - oldT);
-      set.tangentImpulse[i] = newT;
-      change = Math.max(change, Math.abs(newN - oldN), Math.abs(newT - oldT));
-    }
-    return change;
-  }
+/** Wheels on their shafts: own, shared with another wheel, or coupled by a differential. */
+function makeWheels(spec: WorldSpec): WheelState[] {
+  const inertia = spec.wheels.map((wheel, i) =>
+    spec.wheels.reduce(
+      (sum, other) => (other.tiedTo === i ? sum + (other.ratio ?? 1) ** 2 * other.inertiaKgM2 : sum),
+      wheel.inertiaKgM2,
+    ),
+  );
+  const shafts = spec.wheels.map((wheel, i) =>
+    wheel.tiedTo === undefined ? new ShaftState(wheel.drive, inertia[i] as number) : null,
+  );
+  spec.wheels.forEach((wheel, i) => {
+    const mine = shafts[i];
+    const other = wheel.differentialWith === undefined ? null : shafts[wheel.differentialWith];
+    if (!mine || !other) return;
+    mine.mate = other;
+    other.mate = mine;
+  });
+  return spec.wheels.map((wheel, i) => {
+    const shaft = wheel.tiedTo === undefined ? shafts[i] : shafts[wheel.tiedTo];
+    if (!shaft) throw new RangeError(`wheel ${i} is tied to a wheel that is tied itself`);
+    return new WheelState(wheel, shaft);
+  });
 }

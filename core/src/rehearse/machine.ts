@@ -6,19 +6,19 @@ import type { Machine, StepRecord, Task, Value } from "../cairn/task.js";
 import { DriveControl } from "../control/drive.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Motion } from "../control/motions.js";
+import type { FloorRaster } from "../field/raster.js";
+import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
 import { TAU } from "../math/trig.js";
-import { STEP_SEC, TICK_MS, TICK_SEC } from "../physics/constants.js";
-import { FreeMotor } from "../physics/freeMotor.js";
-import { gearTrain } from "../physics/fromRobot.js";
-import { deriveMotor } from "../physics/motor.js";
+import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
 import type { RobotInForce } from "../robot/inForce.js";
-import type { Motor, Robot } from "../robot/schema.js";
+import type { Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
-import { GyroSensor } from "../sensors/gyro.js";
+import { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
+import { RobotSenses } from "./senses.js";
 
 export interface NoteRecord {
   readonly tick: number;
@@ -29,13 +29,23 @@ export interface NoteRecord {
 /** How a run came to its end. */
 export type MachineEnd = { readonly outcome: "finished" } | { readonly outcome: "stopped"; readonly reason: string };
 
-interface WheelSense {
-  readonly shaftRatio: number;
-  readonly countsPerTurn: number | null;
-}
-
 /** Voltage readings come through a divider with this much noise, V. */
 const VOLTAGE_NOISE = 0.01;
+/** Robots that lift a wheel for this long are said to tip, ticks. */
+const TIPPING_TICKS = 5;
+
+/** Everything a machine is made from. */
+export interface MachineParts {
+  readonly program: Program;
+  readonly world: World;
+  readonly robot: Robot;
+  readonly field: Field;
+  readonly floor: FloorRaster;
+  readonly known: RobotInForce;
+  readonly model: DriveModel;
+  readonly draw: RunDraw;
+  readonly chance: RandomStream;
+}
 
 export class RehearsalMachine implements Machine {
   tick = 0;
@@ -46,25 +56,32 @@ export class RehearsalMachine implements Machine {
   readonly notes: NoteRecord[] = [];
   readonly drive: DriveControl;
   readonly task: Task;
+  readonly world: World;
+  readonly robot: Robot;
+  readonly chance: RandomStream;
+  readonly fittings: Fittings;
+  readonly senses: RobotSenses;
   end: MachineEnd | null = null;
   motionArrived = false;
+  /** Tick at which a wheel was lifted for longer than a moment; null so far. */
+  tippedAt: number | null = null;
+  private readonly program: Program;
+  private readonly known: RobotInForce;
+  private readonly draw: RunDraw;
   private motion: Motion | null = null;
-  private readonly gyro: GyroSensor | null;
   private readonly passes = new Map<string, number>();
-  private readonly wheels: readonly [WheelSense, WheelSense];
-  /** Motors that drive no wheel, with their place among the robot's. */
-  private readonly free: readonly { readonly index: number; readonly part: Motor; readonly shaft: FreeMotor }[];
-  private readonly wheelMotors: readonly [number, number];
+  private tippingTicks = 0;
+  /** Drivers that are only on or off: what is still owed of each drive's duty. */
+  private readonly owed: [number, number] = [0, 0];
 
-  constructor(
-    private readonly program: Program,
-    readonly world: World,
-    readonly robot: Robot,
-    private readonly known: RobotInForce,
-    model: DriveModel,
-    private readonly draw: RunDraw,
-    readonly chance: RandomStream,
-  ) {
+  constructor(parts: MachineParts) {
+    const { program, world, robot, field, floor, known, model, draw, chance } = parts;
+    this.program = program;
+    this.world = world;
+    this.robot = robot;
+    this.known = known;
+    this.draw = draw;
+    this.chance = chance;
     this.drive = new DriveControl(model, TICK_SEC);
     this.snapshot = new Float64Array(slotCount(robot));
     this.globals = new Array<Value>(program.globalCount).fill(0);
@@ -80,25 +97,9 @@ export class RehearsalMachine implements Machine {
       record: null,
       ended: false,
     };
-    const { gyro } = known;
-    this.gyro = gyro
-      ? new GyroSensor(
-          {
-            scale: draw.gyroScale,
-            restRadS: draw.gyroRestRadS,
-            noiseRadS: gyro.part.noiseRadS,
-            rangeRadS: gyro.part.rangeRadS,
-            periodTicks: Math.max(1, Math.floor(gyro.part.periodMs / TICK_MS + 0.5)),
-          },
-          world.headingRad,
-          draw.sensorNoise > 0 ? chance : null,
-        )
-      : null;
-    this.wheels = [wheelSense(known.left), wheelSense(known.right)];
-    this.wheelMotors = [robot.motors.indexOf(known.left.motor), robot.motors.indexOf(known.right.motor)];
-    this.free = robot.motors.flatMap((part, index) =>
-      this.wheelMotors.includes(index) ? [] : [{ index, part, shaft: newShaft(part) }],
-    );
+    const wheelMotors = [robot.motors.indexOf(known.left.motor), robot.motors.indexOf(known.right.motor)];
+    this.fittings = new Fittings(robot, world, wheelMotors);
+    this.senses = new RobotSenses(robot, known, world, field, floor, this.fittings, draw, chance);
     program.initialise(this.task);
   }
 
@@ -108,7 +109,7 @@ export class RehearsalMachine implements Machine {
   }
 
   motorPower(name: string, mode: MotorMode, duty: number): void {
-    this.free.find((motor) => motor.part.name === name)?.shaft.command(mode, duty);
+    this.fittings.power(name, mode, this.robot.board.driver === "on-off" ? onOff(duty) : duty);
   }
 
   note(name: string, value: Value): void {
@@ -149,26 +150,41 @@ export class RehearsalMachine implements Machine {
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);
     else if (this.end && this.drive.mode === "drive") this.drive.release("brake");
     this.command();
-    if (this.end) for (const { shaft } of this.free) shaft.command("brake", 0);
+    if (this.end) this.fittings.brakeAll();
     const headingBefore = this.world.headingRad;
     for (let half = 0; half < 2; half += 1) {
+      this.fittings.step();
       this.world.step(STEP_SEC);
-      for (const { shaft } of this.free) shaft.step(STEP_SEC, this.world.packVolts);
     }
+    this.fittings.tick();
+    this.senses.followPlay();
+    this.watch();
     this.bump(this.world.headingRad - headingBefore);
     this.tick += 1;
   }
 
+  /** What ends or marks a run from outside the program. */
+  private watch(): void {
+    const { world } = this;
+    if (world.brownedOut)
+      this.stop(
+        `the board restarted: the pack broke down to ${world.packVolts.toFixed(1)} V while giving ${world.packCurrentA.toFixed(1)} A`,
+      );
+    this.tippingTicks = world.loads.tipping ? this.tippingTicks + 1 : 0;
+    if (this.tippingTicks === TIPPING_TICKS) this.tippedAt ??= this.tick;
+  }
+
   private sense(): void {
-    const { world, drive, snapshot, gyro, draw } = this;
+    const { world, drive, snapshot, draw, senses } = this;
+    const { gyro } = senses;
     gyro?.tick(world.headingRad, TICK_SEC);
     const elapsed = this.tick * TICK_SEC;
     const scale = this.known.gyro?.scale.value ?? 1;
     const rest = this.known.gyro?.restRadS.value ?? 0;
     const noise = draw.sensorNoise > 0 ? VOLTAGE_NOISE * draw.sensorNoise * this.chance.normal() : 0;
     drive.sense({
-      countsLeft: this.counts(0),
-      countsRight: this.counts(1),
+      countsLeft: senses.counts(0),
+      countsRight: senses.counts(1),
       gyroHeadingRad: gyro ? (gyro.headingRad - rest * elapsed) * scale : null,
       gyroRateRadS: gyro ? (gyro.rateRadS - rest) * scale : 0,
       packVolts: world.packVolts + noise,
@@ -185,33 +201,27 @@ export class RehearsalMachine implements Machine {
     this.senseMotor(0, drive.left.speedMS, drive.left.duty);
     this.senseMotor(1, drive.right.speedMS, drive.right.duty);
     this.senseFree();
+    senses.tick(snapshot);
   }
 
-  private counts(wheel: 0 | 1): number | null {
-    const { countsPerTurn, shaftRatio } = this.wheels[wheel];
-    const state = this.world.wheels[wheel];
-    return countsPerTurn === null || !state ? null : encoderCounts(state.angleRad * shaftRatio, countsPerTurn);
-  }
-
-  private senseMotor(wheel: 0 | 1, speedMS: number, duty: number): void {
-    const { shaftRatio } = this.wheels[wheel];
-    const counts = this.counts(wheel);
-    const { countsPerTurn } = this.wheels[wheel];
-    const side = wheel === 0 ? this.known.left : this.known.right;
-    const base = SLOT.motors + this.wheelMotors[wheel] * MOTOR_SLOTS;
+  private senseMotor(side: 0 | 1, speedMS: number, duty: number): void {
+    const { countsPerTurn, motorIndex } = this.senses.wheels[side];
+    const counts = this.senses.counts(side);
+    const base = SLOT.motors + motorIndex * MOTOR_SLOTS;
     this.snapshot[base] = counts !== null && countsPerTurn !== null ? (counts * TAU) / countsPerTurn : 0;
-    this.snapshot[base + 1] = (speedMS / side.rollPerTurnM.value) * TAU * shaftRatio;
+    this.snapshot[base + 1] = this.senses.shaftSpeed(side, speedMS);
     this.snapshot[base + 2] = Math.abs(duty) > 0.3 && Math.abs(speedMS) < 0.01 ? 1 : 0;
   }
 
   private senseFree(): void {
-    for (const { index, part, shaft } of this.free) {
-      if (!part.encoder) continue;
+    for (const { index, motor, free } of this.fittings.motors) {
+      if (!motor.encoder) continue;
+      const { countsPerTurn } = motor.encoder;
       const base = SLOT.motors + index * MOTOR_SLOTS;
-      const angle = (encoderCounts(shaft.angleRad, part.encoder.countsPerTurn) * TAU) / part.encoder.countsPerTurn;
+      const angle = (encoderCounts(free.angleRad, countsPerTurn) * TAU) / countsPerTurn;
       this.snapshot[base + 1] = (angle - (this.snapshot[base] as number)) / TICK_SEC;
       this.snapshot[base] = angle;
-      this.snapshot[base + 2] = Math.abs(shaft.commandedDuty) > 0.3 && Math.abs(shaft.spinRadS) < 0.05 ? 1 : 0;
+      this.snapshot[base + 2] = Math.abs(free.commandedDuty) > 0.3 && Math.abs(free.spinRadS) < 0.05 ? 1 : 0;
     }
   }
 
@@ -227,8 +237,21 @@ export class RehearsalMachine implements Machine {
 
   private command(): void {
     const { drive, world } = this;
-    world.command(0, drive.mode, drive.left.duty);
-    world.command(1, drive.mode, drive.right.duty);
+    const pulsed = this.robot.board.driver === "on-off";
+    const left = pulsed ? this.pulse(0, drive.left.duty) : drive.left.duty;
+    world.command(0, drive.mode, left);
+    if (world.drives.length > 1)
+      world.command(1, drive.mode, pulsed ? this.pulse(1, drive.right.duty) : drive.right.duty);
+    world.steer(drive.steerRad);
+  }
+
+  /** An on/off driver makes a share of the voltage by whole ticks on and off, so that the mean is right. */
+  private pulse(side: 0 | 1, duty: number): number {
+    if (duty === 0) this.owed[side] = 0;
+    const owed = this.owed[side] + duty;
+    const given = onOff(owed);
+    this.owed[side] = owed - given;
+    return given;
   }
 
   /** Small unevenness of the floor turns a moving robot a little. */
@@ -242,17 +265,6 @@ export class RehearsalMachine implements Machine {
   }
 }
 
-function wheelSense(side: RobotInForce["left"]): WheelSense {
-  return { shaftRatio: gearTrain(side.wheel).ratio, countsPerTurn: side.motor.encoder?.countsPerTurn ?? null };
-}
-
-function newShaft(motor: Motor): FreeMotor {
-  const derived = deriveMotor(motor);
-  if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
-  return new FreeMotor({
-    ...motor,
-    constants: derived.constants,
-    gearRatio: motor.gearboxRatio,
-    efficiency: motor.gearboxEfficiency,
-  });
+function onOff(duty: number): number {
+  return duty >= 0.5 ? 1 : duty <= -0.5 ? -1 : 0;
 }

@@ -3,19 +3,22 @@ import { type CheckContext, type CheckResult, checkMission } from "../cairn/chec
 import { compileMission, type Program } from "../cairn/compile.js";
 import { parseMission } from "../cairn/parser.js";
 import { lineAndColumn, type Problem } from "../cairn/problems.js";
+import { readingsOf } from "../cairn/readings.js";
 import type { StepRecord } from "../cairn/task.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
 import { driveModel } from "../control/driveModel.js";
+import { FloorRaster } from "../field/raster.js";
 import { findBegin } from "../field/read.js";
 import type { BeginPlace, Field } from "../field/schema.js";
-import { scoreField, shapeHolds } from "../field/zones.js";
+import { loadOutline, type Standing, scoreField, shapeHolds, type ZoneScore, zoneScores } from "../field/zones.js";
 import type { Pose } from "../geometry/pose.js";
 import { randomStream } from "../math/random.js";
+import type { Body } from "../physics/body.js";
 import { TICK_MS } from "../physics/constants.js";
 import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
-import { RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
+import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { type NoteRecord, RehearsalMachine } from "./machine.js";
 import { drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
 
@@ -29,26 +32,49 @@ export interface PreparedMission {
   readonly mission: Mission;
   readonly check: CheckResult;
   readonly context: CheckContext;
+  /** The field's floor, made where it is looked at; hand it on to the next preparation on the same field. */
+  readonly floor: FloorRaster;
   /** Null while there are errors. */
   readonly program: Program | null;
 }
 
 /** Parses, checks and compiles. The zone tests of the goal look at the pose the run ends in. */
-export function prepareMission(text: string, robot: Robot, field: Field): PreparedMission {
+export function prepareMission(text: string, robot: Robot, field: Field, floor?: FloorRaster): PreparedMission {
   const mission = parseMission(text);
   const context: CheckContext = { robot, drive: driveModel(robot), field };
   const check = checkMission(mission, context);
-  if (!check.runnable) return { mission, check, context, program: null };
+  const ground = floor?.field === field ? floor : new FloorRaster(field);
+  if (!check.runnable) return { mission, check, context, floor: ground, program: null };
   const program = compileMission(mission, check, context, {
+    // `inside` asks for the robot, whatever the zone counts for points.
     insideZone: (zone) => (task) => {
       const shape = field.zones.find((candidate) => candidate.name === zone)?.shape;
       const machine = task.machine as RehearsalMachine;
       return shape && shapeHolds(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) ? 1 : 0;
     },
-    score: (task) =>
-      scoreField(field, robot.chassis.outlineM, robotPose(robot, (task.machine as RehearsalMachine).world)) ?? 0,
+    score: (task) => scoreField(field, standingOf(field, task.machine as RehearsalMachine)) ?? 0,
   });
-  return { mission, check, context, program };
+  return { mission, check, context, floor: ground, program };
+}
+
+/** Where everything stands that a score is made from. */
+export function standingOf(field: Field, machine: RehearsalMachine): Standing {
+  const { world, robot } = machine;
+  return {
+    robotOutlineM: robot.chassis.outlineM,
+    robotPose: robotPose(robot, world),
+    clockSec: machine.snapshot[0] as number,
+    loads: field.loads.map((load, i) => {
+      const body = world.bodies[i + 1] as Body;
+      return {
+        name: load.name,
+        outlineM: loadOutline(load),
+        pose: { xM: body.xM, yM: body.yM, headingRad: body.headingRad },
+        upright: !body.tipped,
+        held: body.lifted,
+      };
+    }),
+  };
 }
 
 export interface RunOptions {
@@ -81,6 +107,11 @@ export interface RunSummary {
   readonly reason: string;
   readonly durationMs: number;
   readonly score: number | null;
+  /** Zones that gave points, and where the loads ended. */
+  readonly zones: readonly ZoneScore[];
+  readonly loads: readonly (PoseDeg & { readonly name: string; readonly upright: boolean })[];
+  /** When a wheel lost the floor, if it did. */
+  readonly tippedMs: number | null;
   readonly start: PoseDeg;
   readonly end: PoseDeg;
   readonly traceHash: string;
@@ -94,9 +125,10 @@ export interface RunResult {
 }
 
 export class Rehearsal {
-  readonly recorder = new TraceRecorder(RUN_COLUMNS);
+  readonly recorder: TraceRecorder;
   readonly machine: RehearsalMachine;
   private readonly start: PoseDeg;
+  private readonly watched: readonly { readonly id: string; readonly unit: string; readonly slot: number }[];
   private endTick: number | null = null;
   private settled = 0;
   private finished = false;
@@ -120,8 +152,24 @@ export class Rehearsal {
       headingRad: begin.headingRad + draw.startRad,
     };
     world.place(bodyPose(robot, pose));
+    this.watched = watchedReadings(robot);
+    this.recorder = new TraceRecorder([
+      ...RUN_COLUMNS,
+      ...this.watched.map(({ id, unit }) => ({ id, quantity: id, unit })),
+      ...field.loads.flatMap((load) => loadColumns(load.name)),
+    ]);
     this.start = poseDeg(pose);
-    this.machine = new RehearsalMachine(program, world, robot, robotInForce(robot), context.drive, draw, chance);
+    this.machine = new RehearsalMachine({
+      program,
+      world,
+      robot,
+      field,
+      floor: prepared.floor,
+      known: robotInForce(robot),
+      model: context.drive,
+      draw,
+      chance,
+    });
     this.record();
   }
 
@@ -186,6 +234,18 @@ export class Rehearsal {
     recorder.put(6, drive.right.duty);
     recorder.put(7, drive.headingRad);
     recorder.put(8, world.packVolts);
+    let at = RUN_COLUMNS.length;
+    for (const { slot } of this.watched) {
+      recorder.put(at, this.machine.snapshot[slot] as number);
+      at += 1;
+    }
+    for (let i = 1; i < world.bodies.length; i += 1) {
+      const load = world.bodies[i] as Body;
+      recorder.put(at, load.xM);
+      recorder.put(at + 1, load.yM);
+      recorder.put(at + 2, load.headingRad);
+      at += 3;
+    }
     recorder.next();
   }
 
@@ -205,7 +265,14 @@ export class Rehearsal {
         success: reason === "",
         reason,
         durationMs: (this.endTick ?? 0) * TICK_MS,
-        score: scoreField(field, robot.chassis.outlineM, pose),
+        score: scoreField(field, standingOf(field, machine)),
+        zones: zoneScores(field, standingOf(field, machine)).filter(({ count }) => count > 0),
+        loads: standingOf(field, machine).loads.map(({ name, pose: at, upright }) => ({
+          name,
+          upright,
+          ...poseDeg(at),
+        })),
+        tippedMs: machine.tippedAt === null ? null : machine.tippedAt * TICK_MS,
         start: this.start,
         end: poseDeg(pose),
         traceHash: traceHash(trace),
@@ -223,6 +290,16 @@ export class Rehearsal {
     const { goal } = this.prepared.program ?? {};
     return goal && !this.goalMet ? `the goal was not met: ${goal.text}` : "";
   }
+}
+
+/** Readings of the sensors a trace keeps, each with its slot. */
+function watchedReadings(robot: Robot): { id: string; unit: string; slot: number }[] {
+  const names = robot.sensors.filter((sensor) => sensor.kind !== "gyro").map((sensor) => sensor.name);
+  return [...readingsOf(robot)].flatMap(([id, reading]) =>
+    names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
+      ? [{ id, slot: reading.slot, unit: id.endsWith(".distance") ? "m" : "1" }]
+      : [],
+  );
 }
 
 /** Begin place of a mission on a field. @throws RangeError if it is not there */

@@ -5,7 +5,7 @@ import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
 import type { Deviations } from "../physics/fromRobot.js";
 import { noDeviations } from "../physics/fromRobot.js";
-import { type RobotInForce, robotInForce } from "../robot/inForce.js";
+import { eyeOffset, nearThreshold, type RobotInForce, robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 
 const share = z.number().nonnegative();
@@ -42,6 +42,9 @@ export interface RunDraw {
   readonly gyroRestRadS: number;
   readonly bumpRad: number;
   readonly sensorNoise: number;
+  /** Of each eye by its name, beyond its known offset, m; and of each near sensor's threshold, a factor. */
+  readonly eyeOffsetsM: ReadonlyMap<string, number>;
+  readonly nearFactors: ReadonlyMap<string, number>;
 }
 
 /** The run in which everything is as believed. */
@@ -56,6 +59,8 @@ export function idealDraw(robot: Robot): RunDraw {
     gyroRestRadS: gyro?.restRadS.value ?? 0,
     bumpRad: 0,
     sensorNoise: 0,
+    eyeOffsetsM: new Map(),
+    nearFactors: new Map(),
   };
 }
 
@@ -77,19 +82,32 @@ export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream): R
     strengthRight: Math.max(0.2, factor(relative(right.strength), scatter.strengthShare)),
     grip: Math.max(0.2, factor(relative(left.grip), scatter.gripShare)),
     charge: Math.max(0.05, Math.min(1, robot.pack.charge + scatter.charge * chance.normal())),
+    steeringRad: known.steering ? scatter.knowns * known.steering.centreRad.standardError * chance.normal() : 0,
   };
   const scale = known.gyro ? known.gyro.scale.value * factor(relative(known.gyro.scale), 0) : 1;
   const rest = known.gyro
     ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * chance.normal()
     : 0;
-  return {
-    deviations,
+  const start = {
     startXM: scatter.placement * known.placementM * chance.normal(),
     startYM: scatter.placement * known.placementM * chance.normal(),
     startRad: scatter.placement * known.placementRad * chance.normal(),
+  };
+  const eyeOffsetsM = new Map<string, number>();
+  const nearFactors = new Map<string, number>();
+  for (const sensor of robot.sensors) {
+    if (sensor.kind === "eye")
+      eyeOffsetsM.set(sensor.name, scatter.knowns * eyeOffset(sensor).standardError * chance.normal());
+    if (sensor.kind === "near") nearFactors.set(sensor.name, factor(relative(nearThreshold(sensor)), 0));
+  }
+  return {
+    deviations,
+    ...start,
     gyroScale: scale,
     gyroRestRadS: rest,
     bumpRad: scatter.bumpRad,
     sensorNoise: scatter.sensorNoise,
+    eyeOffsetsM,
+    nearFactors,
   };
 }

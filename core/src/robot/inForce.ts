@@ -1,10 +1,24 @@
 // Every calibratable number of a robot, as control and rehearsal use it: the value in force and its error.
 import { PI } from "../math/trig.js";
+import { leadWheel } from "./drivetrain.js";
 import { type InForce, inForce } from "./known.js";
-import type { Motor, Robot, Sensor, Wheel } from "./schema.js";
+import type { Motor, Robot, SensorOf, Wheel } from "./schema.js";
 
 /** Standard errors to assume where nobody measured: typical of careful reading of a drawing or data sheet. */
-const ASSUMED = { roll: 0.004, track: 0.01, grip: 0.08, strength: 0.03, gyroScale: 0.005, gyroRestRadS: 0.0009 };
+const ASSUMED = {
+  roll: 0.004,
+  track: 0.01,
+  /** Skid steering turns with a width that depends on the floor. */
+  skidTrack: 0.06,
+  wheelbase: 0.01,
+  grip: 0.08,
+  strength: 0.03,
+  gyroScale: 0.005,
+  gyroRestRadS: 0.0009,
+  steeringRad: 0.01,
+  eyeOffsetM: 0.004,
+  nearThreshold: 0.06,
+};
 const ASSUMED_PLACEMENT = { positionM: 0.003, headingRad: PI / 180 };
 
 export interface SideInForce {
@@ -16,24 +30,33 @@ export interface SideInForce {
 }
 
 export interface GyroInForce {
-  readonly part: Extract<Sensor, { kind: "gyro" }>;
+  readonly part: SensorOf<"gyro">;
   readonly scale: InForce;
   readonly restRadS: InForce;
+}
+
+export interface SteeringInForce {
+  readonly wheelbaseM: InForce;
+  readonly centreRad: InForce;
+  readonly mostRad: number;
+  readonly rateRadS: number;
+  readonly locked: boolean;
 }
 
 export interface RobotInForce {
   readonly left: SideInForce;
   readonly right: SideInForce;
   readonly trackWidthM: InForce;
+  readonly steering: SteeringInForce | null;
   readonly gyro: GyroInForce | null;
   readonly placementM: number;
   readonly placementRad: number;
 }
 
 function sideInForce(robot: Robot, side: "left" | "right"): SideInForce {
-  const wheel = robot.wheels.find((candidate) => candidate.side === side);
-  const motor = robot.motors.find((candidate) => candidate.name === wheel?.motor);
-  if (!wheel || !motor) throw new RangeError(`robot "${robot.name}" has no driven ${side} wheel`);
+  const lead = leadWheel(robot, side);
+  if (!lead) throw new RangeError(`robot "${robot.name}" has no driven ${side} wheel`);
+  const { wheel, motor } = lead;
   return {
     wheel,
     motor,
@@ -57,16 +80,66 @@ function gyroInForce(robot: Robot): GyroInForce | null {
 }
 
 /**
+ * Track width the robot turns with, as the drawing has it. Wheels that stand apart lengthwise scrub: with equal
+ * loads a steady turn balances when each wheel's forward slip fits b = T + L²/T.
+ */
+export function drawnTrackWidthM(robot: Robot): number {
+  const left = leadWheel(robot, "left")?.wheel;
+  const right = leadWheel(robot, "right")?.wheel;
+  if (!left || !right) return robot.drive.trackWidthM.value;
+  const geometric = left.yM - right.yM;
+  if (robot.drive.kind !== "four-wheel") return geometric;
+  const xs = robot.wheels.map((wheel) => wheel.xM);
+  const length = Math.max(...xs) - Math.min(...xs);
+  return geometric + (length * length) / geometric;
+}
+
+/** Distance between steered and driven axle, as drawn. */
+export function drawnWheelbaseM(robot: Robot): number {
+  const steered = robot.wheels.find((wheel) => wheel.steered);
+  const driven = leadWheel(robot, "left")?.wheel;
+  return steered && driven ? steered.xM - driven.xM : 0;
+}
+
+/** Values in force of the sensors' own knowns. */
+export function eyeOffset(eye: SensorOf<"eye">): InForce {
+  return {
+    value: eye.offsetM.source === "drawing" ? 0 : eye.offsetM.value,
+    standardError: eye.offsetM.standardError ?? ASSUMED.eyeOffsetM,
+  };
+}
+
+export function nearThreshold(near: SensorOf<"near">): InForce {
+  return inForce(near.thresholdM, near.thresholdM.value, ASSUMED.nearThreshold);
+}
+
+function steeringInForce(robot: Robot): SteeringInForce | null {
+  const { drive } = robot;
+  if (drive.kind !== "car") return null;
+  const { mostRad, rateRadS, locked, centreRad } = drive.steering;
+  return {
+    wheelbaseM: inForce(drive.wheelbaseM, drawnWheelbaseM(robot), ASSUMED.wheelbase),
+    centreRad: {
+      value: centreRad.source === "drawing" ? 0 : centreRad.value,
+      standardError: centreRad.standardError ?? ASSUMED.steeringRad,
+    },
+    mostRad,
+    rateRadS,
+    locked,
+  };
+}
+
+/**
  * @param robot - a document that readRobot accepted
  * @throws RangeError if a side has no driven wheel (readRobot refuses such a document)
  */
 export function robotInForce(robot: Robot): RobotInForce {
-  const left = sideInForce(robot, "left");
-  const right = sideInForce(robot, "right");
+  const assumed = robot.drive.kind === "four-wheel" ? ASSUMED.skidTrack : ASSUMED.track;
   return {
-    left,
-    right,
-    trackWidthM: inForce(robot.drive.trackWidthM, left.wheel.yM - right.wheel.yM, ASSUMED.track),
+    left: sideInForce(robot, "left"),
+    right: sideInForce(robot, "right"),
+    trackWidthM: inForce(robot.drive.trackWidthM, drawnTrackWidthM(robot), assumed),
+    steering: steeringInForce(robot),
     gyro: gyroInForce(robot),
     placementM: robot.placement.positionM.standardError ?? ASSUMED_PLACEMENT.positionM,
     placementRad: robot.placement.headingRad.standardError ?? ASSUMED_PLACEMENT.headingRad,

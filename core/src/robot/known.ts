@@ -4,24 +4,20 @@ import { z } from "zod";
 const finite = z.number({ error: "must be a number" });
 
 /** The shape every calibratable number has, SI inside. */
-function knownOf(value: z.ZodNumber) {
-  return z.object({
-    value,
-    /** One standard error, same unit as the value; null when nobody measured it. */
-    standardError: finite.nonnegative().nullable().default(null),
-    /** Measurements behind it. */
-    count: z.number().int().nonnegative().default(0),
-    method: z.string().default(""),
-    /** Field, battery voltage and the like, in words. */
-    conditions: z.string().default(""),
-    /** ISO 8601, null when not measured. */
-    measuredAt: z.string().nullable().default(null),
-    source: z.enum(["drawing", "measured", "typed"]).default("drawing"),
-  });
-}
+export const knownSchema = z.object({
+  value: finite,
+  /** One standard error, same unit as the value; null when nobody measured it. */
+  standardError: finite.nonnegative().nullable().default(null),
+  /** Measurements behind it. */
+  count: z.number().int().nonnegative().default(0),
+  method: z.string().default(""),
+  /** Field, battery voltage and the like, in words. */
+  conditions: z.string().default(""),
+  /** ISO 8601, null when not measured. */
+  measuredAt: z.string().nullable().default(null),
+  source: z.enum(["drawing", "measured", "typed"]).default("drawing"),
+});
 
-export const knownSchema = knownOf(finite);
-export const positiveKnownSchema = knownOf(finite.positive({ error: "must be more than 0" }));
 export type Known = z.infer<typeof knownSchema>;
 
 /** What the value in force of a known is, and how sure. */
@@ -41,4 +37,9 @@ export function inForce(known: Known, drawn: number, assumedShare: number): InFo
   const value = known.source === "drawing" ? drawn : known.value;
   const magnitude = value < 0 ? -value : value;
   return { value, standardError: known.standardError ?? magnitude * assumedShare };
+}
+
+/** A known nobody measured yet. */
+export function drawnKnown(value: number): Known {
+  return { value, standardError: null, count: 0, method: "", conditions: "", measuredAt: null, source: "drawing" };
 }

@@ -1,12 +1,12 @@
 // The robot document: parts with places, sizes and masses, in SI units and the robot frame.
 //
-// Robot frame: origin midway between the driven wheels on the floor, x forward, y left, z up.
+// Robot frame: origin midway between the driven wheels on the floor, x forward, y left, z up. The schema takes
+// any finite number: what a person typed stays readable, and check.ts says what is wrong with it and where.
 import { z } from "zod";
-import { knownSchema, positiveKnownSchema } from "./known.js";
+import { PI } from "../math/trig.js";
+import { knownSchema } from "./known.js";
 
 const finite = z.number({ error: "must be a number" });
-const positive = finite.positive({ error: "must be more than 0" });
-const notNegative = finite.nonnegative({ error: "must not be negative" });
 const name = z
   .string()
   .min(1)
@@ -18,24 +18,45 @@ const point = z.tuple([finite, finite]);
 
 export const motorSchema = z.object({
   name,
-  port: z.string().default(""),
-  /** Mounted so that positive duty turns the wheel backwards. */
+  /** Mounted or wired so that positive duty turns its shaft backwards. */
   reversed: z.boolean().default(false),
-  nominalVolts: positive,
-  freeSpeedRadS: positive,
-  freeCurrentA: notNegative,
-  stallTorqueNm: positive,
-  stallCurrentA: positive,
-  coulombTorqueNm: notNegative.default(0),
-  viscousNmS: notNegative.default(0),
-  rotorInertiaKgM2: notNegative,
+  nominalVolts: finite,
+  freeSpeedRadS: finite,
+  freeCurrentA: finite,
+  stallTorqueNm: finite,
+  stallCurrentA: finite,
+  coulombTorqueNm: finite.default(0),
+  viscousNmS: finite.default(0),
+  rotorInertiaKgM2: finite,
   /** Turns of the motor for one turn of its output shaft. */
-  gearboxRatio: positive.default(1),
-  gearboxEfficiency: positive.max(1, { error: "must be at most 1" }).default(1),
+  gearboxRatio: finite.default(1),
+  gearboxEfficiency: finite.default(1),
   /** Counts for one turn of the output shaft; null when there is no encoder. */
-  encoder: z.object({ countsPerTurn: positive }).nullable().default(null),
+  encoder: z.object({ countsPerTurn: finite }).nullable().default(null),
   /** Its strength as a share of the data sheet's. */
-  strength: positiveKnownSchema,
+  strength: knownSchema,
+  /** Winding: kelvin for each watt, joule for each kelvin, and where its protection opens and closes, deg C. */
+  thermal: z
+    .object({
+      resistanceKPerW: finite.default(14),
+      capacityJPerK: finite.default(18),
+      cutOutC: finite.default(110),
+      recoverC: finite.default(85),
+    })
+    .prefault({}),
+});
+
+export const stageSchema = z.object({
+  /** Gears flip the direction; belts and chains keep it. */
+  kind: z.enum(["gears", "belt", "chain"]).default("gears"),
+  /** Teeth, or pulley diameters in any one measure. */
+  driverTeeth: finite,
+  drivenTeeth: finite,
+  efficiency: finite.default(0.95),
+  /** Free play of the driven shaft. */
+  backlashRad: finite.default(0),
+  /** Torque on the driven shaft at which a belt slips; null never. */
+  slipTorqueNm: finite.nullable().default(null),
 });
 
 export const wheelSchema = z.object({
@@ -43,27 +64,60 @@ export const wheelSchema = z.object({
   side: z.enum(["left", "right"]),
   xM: finite,
   yM: finite,
-  diameterM: positive,
-  widthM: positive,
+  diameterM: finite,
+  widthM: finite,
   /** Travel of the robot for one turn of the wheel. */
-  rollPerTurnM: positiveKnownSchema,
+  rollPerTurnM: knownSchema,
   /** Friction coefficient on a surface of grip 1. */
-  grip: positiveKnownSchema,
-  rollingResistance: notNegative.default(0.01),
-  inertiaKgM2: positive,
-  motor: name,
-  /** Teeth pairs from the motor's output shaft to the wheel; each stage flips the direction. */
-  gears: z
-    .array(z.object({ driverTeeth: positive, drivenTeeth: positive, efficiency: positive.max(1).default(0.95) }))
-    .default([]),
+  grip: knownSchema,
+  rollingResistance: finite.default(0.01),
+  inertiaKgM2: finite,
+  /** A motor, or another wheel it is tied to; null rolls freely. */
+  drivenBy: name.nullable().default(null),
+  steered: z.boolean().default(false),
+  /** From what drives it to the wheel. */
+  stages: z.array(stageSchema).max(12).default([]),
+});
+
+export const servoSchema = z.object({
+  name,
+  kind: z.enum(["positional", "continuous"]).default("positional"),
+  nominalVolts: finite.default(5),
+  /** Without load, at its nominal voltage. */
+  speedRadS: finite,
+  /** Lag of its inner loop. */
+  settleSec: finite.default(0.04),
+  lowRad: finite.default(0),
+  highRad: finite.default(PI),
+  stallTorqueNm: finite,
+  stallCurrentA: finite.default(0.7),
+});
+
+export const attachmentSchema = z.object({
+  name,
+  /** An arm lifts, a fork carries, a gripper holds, a spinner and a belt turn, a lid opens. */
+  kind: z.enum(["arm", "fork", "gripper", "spinner", "belt", "lid"]),
+  /** The motor or servo that moves it. */
+  drivenBy: name,
+  /** Where it is hinged. */
+  xM: finite,
+  yM: finite,
+  zM: finite.default(0.03),
+  aimRad: finite.default(0),
+  lengthM: finite,
+  widthM: finite.default(0.02),
+  massKg: finite.default(0.02),
+  /** End stops, at its own shaft; 0 is level or closed. Spinners and belts have none. */
+  lowRad: finite.default(0),
+  highRad: finite.default(PI / 2),
+  stages: z.array(stageSchema).max(12).default([]),
 });
 
 const place = {
   name,
-  port: z.string().default(""),
   xM: finite,
   yM: finite,
-  zM: notNegative.default(0.02),
+  zM: finite.default(0.02),
   aimRad: finite.default(0),
 };
 
@@ -71,75 +125,175 @@ export const sensorSchema = z.discriminatedUnion("kind", [
   z.object({
     ...place,
     kind: z.literal("gyro"),
-    scale: positiveKnownSchema,
+    scale: knownSchema,
     restRadS: knownSchema,
-    noiseRadS: notNegative,
-    rangeRadS: positive,
-    periodMs: positive.default(10),
+    noiseRadS: finite,
+    rangeRadS: finite,
+    /** Wander of the rest drift, rad/s for the square root of a second. */
+    wanderRadS: finite.default(0),
+    periodMs: finite.default(10),
   }),
-  z.object({ ...place, kind: z.literal("bumper"), widthM: positive, pullUp: z.boolean().default(true) }),
+  z.object({
+    ...place,
+    kind: z.literal("bumper"),
+    widthM: finite,
+    pullUp: z.boolean().default(true),
+    /** Push that closes it. */
+    forceN: finite.default(0.3),
+    bounceMs: finite.default(4),
+  }),
   z.object({
     ...place,
     kind: z.literal("eye"),
-    coneRad: positive,
-    nearM: notNegative,
-    farM: positive,
+    coneRad: finite,
+    nearM: finite,
+    farM: finite,
     offsetM: knownSchema,
+    noiseM: finite.default(0.003),
+    cycleMs: finite.default(40),
+    /** Smooth faces met more slantingly than this send no echo back. */
+    slantRad: finite.default(PI / 4),
+    nearReads: z.enum(["nearest", "nothing"]).default("nearest"),
+    dropOut: finite.default(0.004),
     /** Servo that turns the head, if any. */
     head: name.nullable().default(null),
   }),
-  z.object({ ...place, kind: z.literal("near"), thresholdM: positiveKnownSchema }),
-  z.object({ ...place, kind: z.literal("floor"), spotM: positive, dark: knownSchema }),
-  z.object({ ...place, kind: z.literal("tag"), gapM: positive }),
-  z.object({ ...place, kind: z.literal("potentiometer"), travelRad: positive }),
-  z.object({ ...place, kind: z.literal("button") }),
+  z.object({
+    ...place,
+    kind: z.literal("near"),
+    thresholdM: knownSchema,
+    hysteresis: finite.default(0.12),
+    periodMs: finite.default(10),
+  }),
+  z.object({
+    ...place,
+    kind: z.literal("floor"),
+    /** Single, a pair across the robot, or a row of 3 to 8. */
+    layout: z.enum(["single", "pair", "row"]).default("single"),
+    count: finite.default(1),
+    spacingM: finite.default(0.014),
+    spotM: finite,
+    /** Light below this counts as dark. */
+    dark: knownSchema,
+    noise: finite.default(0.01),
+    /** Light of the room that reaches it however dark the floor is. */
+    ambient: finite.default(0.02),
+    periodMs: finite.default(10),
+  }),
+  z.object({
+    ...place,
+    kind: z.literal("tag"),
+    gapM: finite,
+    noise: finite.default(0.02),
+    periodMs: finite.default(50),
+  }),
+  z.object({ ...place, kind: z.literal("potentiometer"), travelRad: finite, on: name.nullable().default(null) }),
+  z.object({ ...place, kind: z.literal("button"), pullUp: z.boolean().default(true) }),
 ]);
+
+const speedAtPower = z.object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema }).nullable().default(null);
+
+export const driveSchema = z.discriminatedUnion("kind", [
+  z.object({ kind: z.literal("two-wheel"), trackWidthM: knownSchema, speedAtPower }),
+  /** Two tied pairs: skid steering. Its track width is the one it turns with, wider than the drawn one. */
+  z.object({ kind: z.literal("four-wheel"), trackWidthM: knownSchema, speedAtPower }),
+  z.object({
+    kind: z.literal("car"),
+    trackWidthM: knownSchema,
+    wheelbaseM: knownSchema,
+    /** What the driven axle has: a differential, or both wheels on one shaft. */
+    rear: z.enum(["differential", "solid"]).default("differential"),
+    steering: z.object({
+      servo: name.nullable().default(null),
+      /** Largest angle of the middle of the steered axle. */
+      mostRad: finite.default(0.5),
+      rateRadS: finite.default(4),
+      /** Angle at which it drives straight, as built. */
+      centreRad: knownSchema,
+      /** A pin that holds the axle straight. */
+      locked: z.boolean().default(false),
+    }),
+    speedAtPower,
+  }),
+]);
+
+export const supportSchema = z.object({
+  kind: z.enum(["ball", "skid", "caster"]),
+  xM: finite,
+  yM: finite,
+  friction: finite,
+  /** A free caster's wheel trails its pivot by this. */
+  trailM: finite.default(0.012),
+});
+
+export const wireSchema = z.object({
+  /** Part, one of its terminals, and the board's terminal it goes to. */
+  part: name,
+  terminal: z.string().min(1).max(20),
+  to: z.string().min(1).max(20),
+});
 
 export const robotSchema = z.object({
   format: z.literal("giddy-pebble/robot"),
-  version: z.literal(1),
+  version: z.literal(2),
   name: z.string().min(1, { error: "must not be empty" }).max(40),
-  about: z.string().default(""),
+  about: z.string().max(2000).default(""),
   chassis: z.object({
     /** Corners of the convex outline, robot frame. */
     outlineM: z.array(point).min(3, { error: "needs at least three corners" }).max(16),
-    heightM: positive,
+    heightM: finite,
+    /** Gap between the floor and its underside. */
+    clearanceM: finite.default(0.01),
     /** Whole robot, wheels and pack included. */
-    massKg: positive,
-    centreOfMassM: z.tuple([finite, finite, positive]),
+    massKg: finite,
+    centreOfMassM: z.tuple([finite, finite, finite]),
     /** About the centre of mass, upright axis; null takes that of an even plate of the outline. */
-    inertiaKgM2: positive.nullable().default(null),
-    wallFriction: notNegative.default(0.25),
+    inertiaKgM2: finite.nullable().default(null),
+    wallFriction: finite.default(0.25),
   }),
-  drive: z.object({
-    kind: z.literal("two-wheel"),
-    trackWidthM: positiveKnownSchema,
-    /** For timed steps of a robot without encoders: m/s for one volt at the motors, and s before it moves. */
-    speedAtPower: z.object({ speedPerVolt: positiveKnownSchema, deadTimeSec: knownSchema }).nullable().default(null),
-  }),
-  wheels: z.array(wheelSchema).length(2, { error: "a two-wheel drive has exactly two driven wheels" }),
-  support: z.object({ kind: z.enum(["ball", "skid", "caster"]), xM: finite, yM: finite, friction: notNegative }),
-  motors: z.array(motorSchema).min(1),
-  sensors: z.array(sensorSchema).default([]),
+  drive: driveSchema,
+  wheels: z.array(wheelSchema).max(12).default([]),
+  support: supportSchema.nullable().default(null),
+  motors: z.array(motorSchema).max(100).default([]),
+  servos: z.array(servoSchema).max(40).default([]),
+  attachments: z.array(attachmentSchema).max(20).default([]),
+  sensors: z.array(sensorSchema).max(60).default([]),
   board: z.object({
-    profile: z.string().default("smart-ten"),
+    profile: z.string().max(40).default("smart-ten"),
     /** Volts lost in the motor driver while it conducts. */
-    driverDropVolts: notNegative.default(0),
-    currentA: notNegative.default(0.12),
+    driverDropVolts: finite.default(0),
+    /** Whether the motor driver can be given a share of the voltage, or only on and off. */
+    driver: z.enum(["pwm", "on-off"]).default("pwm"),
+    currentA: finite.default(0.12),
+    /** Below this at the pack for longer than a moment, the board restarts. */
+    brownOutVolts: finite.default(4.5),
+    /** Across the servo rail; 0 is none. */
+    capacitorUf: finite.default(0),
   }),
   pack: z.object({
-    cells: z.number().int().positive(),
-    nominalVolts: positive,
-    capacityAh: positive,
-    internalResistanceOhm: notNegative,
+    chemistry: z.enum(["lithium", "nickel"]).default("lithium"),
+    cells: finite,
+    nominalVolts: finite,
+    capacityAh: finite,
+    internalResistanceOhm: finite,
+    /** Most it may give for long, and its leads can carry. */
+    mostCurrentA: finite.default(6),
     /** Share of a full charge at the start of a rehearsal. */
-    charge: finite.min(0.02, { error: "must be at least 0.02" }).max(1, { error: "must be at most 1" }).default(0.6),
+    charge: finite.default(0.6),
   }),
+  wiring: z.array(wireSchema).max(400).default([]),
   /** How exactly a person puts it on its begin place: value 0, the standard error counts. */
   placement: z.object({ positionM: knownSchema, headingRad: knownSchema }),
 });
 
 export type Robot = z.infer<typeof robotSchema>;
 export type Motor = z.infer<typeof motorSchema>;
+export type Servo = z.infer<typeof servoSchema>;
+export type Stage = z.infer<typeof stageSchema>;
 export type Wheel = z.infer<typeof wheelSchema>;
+export type Attachment = z.infer<typeof attachmentSchema>;
 export type Sensor = z.infer<typeof sensorSchema>;
+export type SensorKind = Sensor["kind"];
+export type SensorOf<K extends SensorKind> = Extract<Sensor, { kind: K }>;
+export type Drive = z.infer<typeof driveSchema>;
+export type Wire = z.infer<typeof wireSchema>;

@@ -8,6 +8,8 @@ export interface GyroTruth {
   readonly noiseRadS: number;
   readonly rangeRadS: number;
   readonly periodTicks: number;
+  /** Random walk of the rest drift, rad/s for the square root of a second. */
+  readonly wanderRadS: number;
 }
 
 export class GyroSensor {
@@ -16,6 +18,7 @@ export class GyroSensor {
   headingRad = 0;
   private lastTrueRad: number;
   private ticks = 0;
+  private wanderedRadS = 0;
 
   constructor(
     private readonly truth: GyroTruth,
@@ -32,9 +35,15 @@ export class GyroSensor {
     const period = tickSec * this.truth.periodTicks;
     const { scale, restRadS, noiseRadS, rangeRadS } = this.truth;
     const noise = this.chance ? noiseRadS * this.chance.normal() : 0;
-    const read = (trueHeadingRad - this.lastTrueRad) / period / scale + restRadS + noise;
+    const read = (trueHeadingRad - this.lastTrueRad) / period / scale + restRadS + this.wander(period) + noise;
     this.lastTrueRad = trueHeadingRad;
     this.rateRadS = Math.max(-rangeRadS, Math.min(rangeRadS, read));
     this.headingRad += this.rateRadS * period;
+  }
+
+  private wander(periodSec: number): number {
+    const { wanderRadS } = this.truth;
+    if (this.chance && wanderRadS > 0) this.wanderedRadS += wanderRadS * Math.sqrt(periodSec) * this.chance.normal();
+    return this.wanderedRadS;
   }
 }

@@ -40,6 +40,15 @@ export const RUN_COLUMNS: readonly ColumnInfo[] = [
   { id: "battery", quantity: "battery voltage", unit: "V" },
 ];
 
+/** Columns of one load's place, after those of the run. */
+export function loadColumns(name: string): ColumnInfo[] {
+  return [
+    { id: `load:${name}:x`, quantity: `${name}, position x`, unit: "m" },
+    { id: `load:${name}:y`, quantity: `${name}, position y`, unit: "m" },
+    { id: `load:${name}:heading`, quantity: `${name}, heading`, unit: "rad" },
+  ];
+}
+
 const FIRST_TICKS = 1024;
 
 /** Collects rows tick by tick; memory doubles when full. */

@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
 import { applyChange, LONGEST_TEXT, openFloor, parseMission, prepareMission } from "../../src/index.js";
-import { drizzle, fellside, missionOf, problemsOf } from "../support/demo.js";
+import { demoRobot, drizzle, fellside, missionOf, problemsOf } from "../support/demo.js";
 
 const HEAD = 'cairn 1\nrobot "Drizzle"\n';
 
@@ -57,7 +57,6 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
     missionOf("set cruise = 20 cm/s\ngo 30 cm at cruise"),
   ],
   ["unknown-reading", missionOf("wait until gyro.headin > 3 deg"), missionOf("wait until gyro.heading > 3 deg")],
-  ["reading-not-yet", missionOf("go until bumper.pressed")],
   ["needs-reading", missionOf("go until gyro > 3 deg")],
   ["unknown-function", missionOf("wait sqt(4) * 1 s")],
   ["argument-count", missionOf("wait clamp(1 s, 2 s)")],
@@ -110,7 +109,15 @@ describe("problems", () => {
   test("every builder has a case", () => {
     const source = readFileSync(path.resolve(import.meta.dirname, "../../src/cairn/problems.ts"), "utf8");
     const codes = [...source.matchAll(/(?:error|warning)\(\s*"([a-z-]+)"/g)].map(([, code]) => code as string);
-    const elsewhere = new Set(["file-too-large", "too-deep", "no-robot-document", "needs-calibration"]);
+    const elsewhere = new Set([
+      "cannot-turn",
+      "tight-circle",
+      "one-motor",
+      "file-too-large",
+      "too-deep",
+      "no-robot-document",
+      "needs-calibration",
+    ]);
     const covered = new Set(CASES.map(([code]) => code));
     expect(codes.length).toBeGreaterThan(50);
     for (const code of codes) if (!elsewhere.has(code)) expect(covered, code).toContain(code);
@@ -121,6 +128,24 @@ describe("problems", () => {
       code: "needs-calibration",
       message: expect.stringContaining("speed at power"),
     });
+  });
+
+  test.each([
+    ["turn left 90 deg", "cannot-turn"],
+    ["face begin", "cannot-turn"],
+    ["arc left 90 deg radius 10 cm", "tight-circle"],
+    ["wheels left 10 cm/s right 5 cm/s for 1 s", "one-motor"],
+    ["power left 20 % right 40 % for 1 s", "one-motor"],
+  ])("a car type cannot %s", (step, code) => {
+    const found = problemsOf(missionOf(step), demoRobot("sleet"));
+    expect(found.map((problem) => problem.code)).toEqual([code]);
+  });
+
+  test("a circle that is too small is mended to the smallest", () => {
+    expect(problemsOf(missionOf("arc left 90 deg radius 10 cm"), demoRobot("sleet"))[0]?.mend).toContain("31 cm");
+    expect(
+      problemsOf(missionOf("arc left 90 deg radius 31 cm\ngo 30 cm\npower both 40 % for 1 s"), demoRobot("sleet")),
+    ).toEqual([]);
   });
 
   test("the words of the first contract", () => {

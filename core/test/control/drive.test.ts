@@ -82,7 +82,10 @@ describe("the drive model", () => {
   test("gears change speed the way they change turns", () => {
     const geared = driveModel(
       drizzle((body) => {
-        for (const wheel of body.wheels) wheel.gears = [{ driverTeeth: 20, drivenTeeth: 12, efficiency: 1 }];
+        for (const wheel of body.wheels)
+          wheel.stages = [
+            { kind: "gears", driverTeeth: 20, drivenTeeth: 12, efficiency: 1, backlashRad: 0, slipTorqueNm: null },
+          ];
       }),
     );
     expect(geared.topSpeedMS).toBeGreaterThan(1.3 * driveModel(drizzle()).topSpeedMS);

@@ -71,12 +71,12 @@ describe("driving into things", () => {
   test("a boulder stops the robot at its surface", () => {
     const robot = drizzle();
     const world = worldFromRobot(robot, fellside(), noDeviations(robot));
-    // The boulder at (0.98, 0.96) has a radius of 87 mm; the nose is 85 mm ahead of the axle.
+    // The boulder at (0.98, 0.96) has a radius of 87 mm; its bumper is 95 mm ahead of the axle.
     world.place({ xM: 0.6, yM: 0.96, headingRad: 0 });
     drive(world, 0.4, 0.4);
     run(world, 4);
-    expect(robotPose(robot, world).xM).toBeLessThan(0.98 - 0.087 - 0.085 + 0.002);
-    expect(robotPose(robot, world).xM).toBeGreaterThan(0.98 - 0.087 - 0.085 - 0.02);
+    expect(robotPose(robot, world).xM).toBeLessThan(0.98 - 0.087 - 0.095 + 0.002);
+    expect(robotPose(robot, world).xM).toBeGreaterThan(0.98 - 0.087 - 0.095 - 0.04);
   });
 
   test("friction on the wall decides whether a robot slides along it", () => {

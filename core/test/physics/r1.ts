@@ -1,6 +1,6 @@
 // The reference robot of the closed forms: 1.2 kg, axle 30 mm behind the centre of mass, frictionless
 // caster 90 mm ahead of the axle, track 150 mm, wheels of 30 mm radius.
-import { deriveMotor, type MotorSheet, World, type WorldSpec } from "../../src/physics/index.js";
+import { deriveMotor, type LoadSpec, type MotorSheet, World, type WorldSpec } from "../../src/physics/index.js";
 
 export const WEAK: MotorSheet = {
   nominalVolts: 7.4,
@@ -26,6 +26,24 @@ export interface Options {
   internalOhm?: number;
   wallFriction?: number;
   segments?: WorldSpec["segments"];
+  discs?: WorldSpec["discs"];
+  loads?: readonly LoadSpec[];
+}
+
+/** A cube of 60 mm, axis parallel. */
+export function box(xM: number, yM: number, massKg: number, friction: number): LoadSpec {
+  return { name: "box", shape: "box", sizeM: [0.06, 0.06], heightM: 0.05, massKg, friction, xM, yM, headingRad: 0 };
+}
+
+export function disc(xM: number, yM: number, diameterM: number, massKg: number, friction: number): LoadSpec {
+  return { ...box(xM, yM, massKg, friction), shape: "disc", sizeM: [diameterM, diameterM] };
+}
+
+export function wall(ax: number, ay: number, bx: number, by: number): WorldSpec["segments"][number] {
+  return [
+    [ax, ay],
+    [bx, by],
+  ];
 }
 
 export function r1(options: Options = {}): World {
@@ -66,7 +84,8 @@ export function r1(options: Options = {}): World {
     driverDropVolts: 0,
     boardCurrentA: 0,
     segments: options.segments ?? [],
-    discs: [],
+    discs: options.discs ?? [],
+    loads: options.loads ?? [],
   });
 }
 

@@ -46,7 +46,7 @@ describe("the trace", () => {
   const column = (id: string) => traceColumn(trace, id) ?? new Float32Array();
 
   test("has all its columns, as long as the run", () => {
-    expect(trace.columns.map(({ id }) => id)).toEqual(RUN_COLUMNS.map(({ id }) => id));
+    expect(trace.columns.slice(0, RUN_COLUMNS.length).map(({ id }) => id)).toEqual(RUN_COLUMNS.map(({ id }) => id));
     expect(new Set(trace.columns.map(({ values }) => values.length)).size).toBe(1);
     expect(column("x").length).toBeGreaterThanOrEqual(summary.durationMs / 10);
   });

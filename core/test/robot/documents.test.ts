@@ -7,6 +7,7 @@ import {
   gearTrain,
   inForce,
   openFloor,
+  type Pose,
   parseVersioned,
   type Robot,
   readField,
@@ -39,14 +40,14 @@ describe("robot documents", () => {
       (b) => {
         (b.wheels[0] as Robot["wheels"][0]).diameterM = 0;
       },
-      "wheels[0].diameterM must be more than 0",
+      "left_wheel: diameter must be more than 0",
     ],
     [
       "negative mass",
       (b) => {
         b.chassis.massKg = -1;
       },
-      "chassis.massKg must be more than 0",
+      "mass, whole robot must be more than 0 kg",
     ],
     [
       "NaN",
@@ -58,7 +59,7 @@ describe("robot documents", () => {
     [
       "infinite",
       (b) => {
-        b.support.xM = Number.POSITIVE_INFINITY;
+        (b.support as NonNullable<Robot["support"]>).xM = Number.POSITIVE_INFINITY;
       },
       "support.xM",
     ],
@@ -74,7 +75,7 @@ describe("robot documents", () => {
       (b) => {
         (b.motors[1] as Robot["motors"][0]).name = "left_motor";
       },
-      'two parts are called "left_motor"',
+      'Two parts are called "left_motor"',
     ],
     [
       "a reserved name",
@@ -86,7 +87,7 @@ describe("robot documents", () => {
     [
       "no such motor",
       (b) => {
-        (b.wheels[0] as Robot["wheels"][0]).motor = "ghost";
+        (b.wheels[0] as Robot["wheels"][0]).drivenBy = "ghost";
       },
       'driven by "ghost"',
     ],
@@ -95,7 +96,7 @@ describe("robot documents", () => {
       (b) => {
         (b.wheels[1] as Robot["wheels"][0]).side = "left";
       },
-      "one driven wheel must be left",
+      "Only the left side is driven",
     ],
     [
       "a dented outline",
@@ -128,7 +129,7 @@ describe("robot documents", () => {
       (b) => {
         (b as { version: number }).version = 9;
       },
-      "knows versions up to 1",
+      "knows versions up to 2",
     ],
     [
       "another format",
@@ -173,15 +174,17 @@ describe("robot documents", () => {
 
   test("gears multiply, lose and flip", () => {
     const robot = drizzle((body) => {
-      (body.wheels[0] as Robot["wheels"][0]).gears = [
-        { driverTeeth: 20, drivenTeeth: 12, efficiency: 0.9 },
-        { driverTeeth: 10, drivenTeeth: 30, efficiency: 0.9 },
+      (body.wheels[0] as Robot["wheels"][0]).stages = [
+        { kind: "gears", driverTeeth: 20, drivenTeeth: 12, efficiency: 0.9, backlashRad: 0.02, slipTorqueNm: null },
+        { kind: "gears", driverTeeth: 10, drivenTeeth: 30, efficiency: 0.9, backlashRad: 0.01, slipTorqueNm: null },
       ];
     });
-    const train = gearTrain(robot.wheels[0] as Robot["wheels"][0]);
+    const train = gearTrain(robot, robot.wheels[0] as Robot["wheels"][0]);
     expect(train.ratio).toBeCloseTo(1.8, 12);
     expect(train.efficiency).toBeCloseTo(0.81, 12);
     expect(train.flips).toBe(false);
+    // The first stage's play reaches the wheel through the second, three times as slow.
+    expect(train.backlashRad).toBeCloseTo(0.02 / 3 + 0.01, 12);
   });
 
   test("the drive model's top speed is where motor and friction balance", () => {
@@ -224,9 +227,10 @@ describe("field documents", () => {
   test("a zone scores when the whole outline is inside", () => {
     const field = fellside();
     const { outlineM } = drizzle().chassis;
-    expect(scoreField(field, outlineM, { xM: 0.24, yM: 0.7, headingRad: 1 })).toBe(10);
-    expect(scoreField(field, outlineM, { xM: 0.34, yM: 0.7, headingRad: 0 })).toBe(0);
-    expect(scoreField(openFloor(), outlineM, { xM: 1, yM: 1, headingRad: 0 })).toBeNull();
+    const standing = (robotPose: Pose) => ({ robotOutlineM: outlineM, robotPose, loads: [], clockSec: 0 });
+    expect(scoreField(field, standing({ xM: 0.24, yM: 0.7, headingRad: 1 }))).toBe(10);
+    expect(scoreField(field, standing({ xM: 0.34, yM: 0.7, headingRad: 0 }))).toBe(0);
+    expect(scoreField(openFloor(), standing({ xM: 1, yM: 1, headingRad: 0 }))).toBeNull();
     const square = {
       kind: "polygon" as const,
       cornersM: [

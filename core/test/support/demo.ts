@@ -4,6 +4,7 @@ import path from "node:path";
 import {
   type Field,
   openFloor,
+  openRobot,
   type PlacedProblem,
   placeProblem,
   prepareMission,
@@ -25,7 +26,14 @@ export function drizzleBody(): Record<string, unknown> {
 }
 
 export function drizzle(change: (body: Robot) => void = () => {}): Robot {
-  const body = structuredClone(json("drizzle.robot.json")) as Robot;
+  return demoRobot("drizzle", change);
+}
+
+/** Another of the demo robots: "gust", "sleet", "fog". */
+export function demoRobot(name: string, change: (body: Robot) => void = () => {}): Robot {
+  const opened = openRobot(json(`${name}.robot.json`));
+  if (!opened.ok) throw new Error(opened.problems.join("; "));
+  const body = structuredClone(opened.document);
   change(body);
   const read = readRobot(body);
   if (!read.ok) throw new Error(read.problems.join("; "));

@@ -1,0 +1,174 @@
+// What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
+import { sin } from "../math/trig.js";
+import type { Body, BodyShape } from "../physics/body.js";
+import { STEP_SEC } from "../physics/constants.js";
+import { FreeMotor, NO_LOAD } from "../physics/freeMotor.js";
+import { attachmentShape, driveSpec } from "../physics/fromRobot.js";
+import type { MotorMode } from "../physics/parts.js";
+import { ServoState } from "../physics/servo.js";
+import type { ShaftState } from "../physics/shaft.js";
+import type { World } from "../physics/world.js";
+import { stagesTrain } from "../robot/drivetrain.js";
+import type { Attachment, Motor, Robot } from "../robot/schema.js";
+
+/** A fork carries from this angle above its lower stop on; it sets down below it. */
+const CARRIES_FROM_RAD = 0.12;
+/** An arm's outline is made anew after it moved this far. */
+const OUTLINE_EVERY_RAD = 0.03;
+
+interface FreePart {
+  readonly index: number;
+  readonly motor: Motor;
+  readonly free: FreeMotor;
+  /** Output-shaft turns for one turn of the attachment. */
+  readonly ratio: number;
+}
+
+interface FittedPart {
+  readonly part: Attachment;
+  readonly shape: BodyShape;
+  outlineAt: number;
+}
+
+export class Fittings {
+  readonly servos: readonly ServoState[];
+  /** Motors that drive no wheel, with their place among the robot's. */
+  readonly motors: readonly FreePart[];
+  private readonly parts: readonly FittedPart[];
+
+  constructor(
+    private readonly robot: Robot,
+    private readonly world: World,
+    wheelMotors: readonly number[],
+  ) {
+    this.servos = robot.servos.map((servo) => new ServoState(servo));
+    this.motors = robot.motors.flatMap((motor, index) =>
+      wheelMotors.includes(index) ? [] : [newFree(robot, motor, index)],
+    );
+    for (const { free } of this.motors) world.auxiliaries.push(free);
+    const bumpers = robot.sensors.filter((sensor) => sensor.kind === "bumper").length;
+    this.parts = robot.attachments.map((part, i) => ({
+      part,
+      shape: world.body.shapes[1 + bumpers + i] as BodyShape,
+      outlineAt: Number.POSITIVE_INFINITY,
+    }));
+  }
+
+  servo(name: string): ServoState | null {
+    return this.servos[this.robot.servos.findIndex((servo) => servo.name === name)] ?? null;
+  }
+
+  shaftOf(motorIndex: number): ShaftState | null {
+    return this.motors.find((motor) => motor.index === motorIndex)?.free.shaft ?? null;
+  }
+
+  power(name: string, mode: MotorMode, duty: number): void {
+    const found = this.motors.find(({ motor }) => motor.name === name);
+    if (found) found.free.command(mode, duty);
+  }
+
+  brakeAll(): void {
+    for (const { free } of this.motors) free.command("brake", 0);
+  }
+
+  /** Angle of an attachment, motor or servo, rad. */
+  angleOf(name: string): number {
+    const part = this.robot.attachments.find((candidate) => candidate.name === name);
+    const mover = part?.drivenBy ?? name;
+    const servo = this.servo(mover);
+    if (servo) return servo.angleRad;
+    const found = this.motors.find(({ motor }) => motor.name === mover);
+    if (!found) return 0;
+    return part ? found.free.angleRad / found.ratio : found.free.angleRad;
+  }
+
+  /** Before each physics step: servos run, their draw goes to the pack. */
+  step(): void {
+    let current = 0;
+    for (const servo of this.servos) {
+      servo.step(STEP_SEC, Math.min(this.world.packVolts, servo.spec.nominalVolts));
+      current += servo.currentA;
+    }
+    this.world.extraCurrentA = current;
+  }
+
+  /** Once a tick: outlines follow their angles, forks and grippers take hold and let go. */
+  tick(): void {
+    for (const fitted of this.parts) {
+      const angle = this.angleOf(fitted.part.name);
+      if (Math.abs(angle - fitted.outlineAt) > OUTLINE_EVERY_RAD) this.reshape(fitted, angle);
+      if (fitted.part.kind === "fork") this.lift(fitted.part, angle);
+      if (fitted.part.kind === "gripper") this.grip(fitted.part, angle);
+    }
+  }
+
+  private reshape(fitted: FittedPart, angle: number): void {
+    fitted.outlineAt = angle;
+    const spec = attachmentShape(this.robot, fitted.part, angle);
+    fitted.shape.lowM = spec.lowM;
+    fitted.shape.highM = spec.highM;
+    spec.outlineM.forEach(([x, y], i) => {
+      fitted.shape.localX[i] = x;
+      fitted.shape.localY[i] = y;
+    });
+  }
+
+  private lift(part: Attachment, angle: number): void {
+    const { world } = this;
+    const up = angle - part.lowRad > CARRIES_FROM_RAD;
+    if (world.held && !up) world.letGo();
+    if (world.held || !up) return;
+    const load = this.loadWithin(part, part.lengthM + 0.03);
+    if (load) world.take(load, part.lengthM * sin(angle - part.lowRad));
+  }
+
+  private grip(part: Attachment, angle: number): void {
+    const { world } = this;
+    const span = part.highRad - part.lowRad;
+    const gapM = (part.widthM * (angle - part.lowRad)) / span;
+    if (world.held) {
+      const width = world.held.load?.sizeM[1] ?? 0;
+      if (gapM > width + 0.004) world.letGo();
+      return;
+    }
+    const load = this.loadWithin(part, part.lengthM);
+    if (load && gapM <= (load.load?.sizeM[1] ?? 0)) world.take(load, 0);
+  }
+
+  /** The load whose middle lies before the hinge, within a length and the part's width. */
+  private loadWithin(part: Attachment, lengthM: number): Body | null {
+    const { world, robot } = this;
+    const [comX, comY] = robot.chassis.centreOfMassM;
+    const { body } = world;
+    for (let i = 1; i < world.bodies.length; i += 1) {
+      const load = world.bodies[i] as Body;
+      const dx = load.xM - body.xM;
+      const dy = load.yM - body.yM;
+      const x = dx * body.forwardX + dy * body.forwardY + comX - part.xM;
+      const y = dy * body.forwardX - dx * body.forwardY + comY - part.yM;
+      if (x > 0 && x < lengthM && Math.abs(y) < part.widthM / 2 && !load.tipped) return load;
+    }
+    return null;
+  }
+}
+
+function newFree(robot: Robot, motor: Motor, index: number): FreePart {
+  const part = robot.attachments.find((candidate) => candidate.drivenBy === motor.name);
+  const train = stagesTrain(part?.stages ?? []);
+  const turns = part?.kind === "spinner" || part?.kind === "belt";
+  // The attachment's inertia and weight, seen at the motor's output shaft.
+  const inertia = part ? (part.massKg * part.lengthM * part.lengthM) / 3 / (train.ratio * train.ratio) : 0;
+  const weight = part?.kind === "arm" || part?.kind === "fork" ? (part.massKg * part.lengthM) / 2 / train.ratio : 0;
+  const load = part
+    ? {
+        inertiaKgM2: inertia,
+        weightKgM: weight,
+        stopsRad: turns ? null : ([part.lowRad * train.ratio, part.highRad * train.ratio] as const),
+      }
+    : NO_LOAD;
+  const plain = stagesTrain([]);
+  const free = new FreeMotor(driveSpec(motor, { ...plain, efficiency: train.efficiency }, motor.strength.value), load);
+  // It begins at rest on its lower stop, where gravity left it.
+  if (load.stopsRad) free.shaft.angleRad = Math.max(load.stopsRad[0], Math.min(load.stopsRad[1], 0));
+  return { index, motor, free, ratio: train.ratio };
+}

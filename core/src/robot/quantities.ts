@@ -1,0 +1,252 @@
+// Every number of a robot a person may edit: what it is called, its unit, and the range that makes sense. The
+// inspector shows this table, and check.ts holds documents to it.
+import { PI, TAU } from "../math/trig.js";
+
+/** How a number is shown: its SI value times `perSi` has this unit. */
+export interface ShownUnit {
+  readonly unit: string;
+  readonly perSi: number;
+  readonly digits: number;
+}
+
+const MM: ShownUnit = { unit: "mm", perSi: 1000, digits: 1 };
+const DEG: ShownUnit = { unit: "deg", perSi: 180 / PI, digits: 1 };
+const KG: ShownUnit = { unit: "kg", perSi: 1, digits: 3 };
+const G: ShownUnit = { unit: "g", perSi: 1000, digits: 1 };
+const VOLT: ShownUnit = { unit: "V", perSi: 1, digits: 2 };
+const AMP: ShownUnit = { unit: "A", perSi: 1, digits: 2 };
+const OHM: ShownUnit = { unit: "ohm", perSi: 1, digits: 3 };
+const RPM: ShownUnit = { unit: "rpm", perSi: 60 / TAU, digits: 0 };
+const MNM: ShownUnit = { unit: "mN m", perSi: 1000, digits: 2 };
+const MS: ShownUnit = { unit: "ms", perSi: 1000, digits: 0 };
+const MS_PLAIN: ShownUnit = { unit: "ms", perSi: 1, digits: 0 };
+const PERCENT: ShownUnit = { unit: "%", perSi: 100, digits: 0 };
+const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 2 };
+const WHOLE: ShownUnit = { unit: "", perSi: 1, digits: 0 };
+const DEG_S: ShownUnit = { unit: "deg/s", perSi: 180 / PI, digits: 2 };
+const NEWTON: ShownUnit = { unit: "N", perSi: 1, digits: 2 };
+const AH: ShownUnit = { unit: "Ah", perSi: 1, digits: 2 };
+const UF: ShownUnit = { unit: "uF", perSi: 1, digits: 0 };
+const CELSIUS: ShownUnit = { unit: "deg C", perSi: 1, digits: 0 };
+const GCM2: ShownUnit = { unit: "g cm2", perSi: 1e7, digits: 2 };
+
+export interface QuantityInfo {
+  /** Path inside the part: "diameterM", "encoder.countsPerTurn". */
+  readonly path: string;
+  readonly label: string;
+  readonly hint?: string;
+  readonly shown: ShownUnit;
+  /** Must be more than this; or at least `least`; and at most `most`. SI. */
+  readonly over?: number;
+  readonly least?: number;
+  readonly most?: number;
+  /** A known: value, error and source stand at the path. */
+  readonly known?: true;
+  readonly whole?: true;
+}
+
+type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "whole" | "hint">;
+
+function quantity(path: string, label: string, shown: ShownUnit, rule: Rule = {}): QuantityInfo {
+  return { path, label, shown, ...rule };
+}
+
+const POSITIVE: Rule = { over: 0 };
+const SHARE: Rule = { over: 0, most: 1 };
+const PLACE = { least: -2, most: 2 } as const;
+
+const place: readonly QuantityInfo[] = [
+  quantity("xM", "Ahead of the axle", MM, PLACE),
+  quantity("yM", "To the left", MM, PLACE),
+  quantity("zM", "Height", MM, { least: 0, most: 1 }),
+  quantity("aimRad", "Looks to the left by", DEG, { least: -TAU, most: TAU }),
+];
+
+export const STAGE_QUANTITIES: readonly QuantityInfo[] = [
+  quantity("driverTeeth", "Driving teeth", WHOLE, { over: 0, most: 500 }),
+  quantity("drivenTeeth", "Driven teeth", WHOLE, { over: 0, most: 500 }),
+  quantity("efficiency", "Efficiency", PERCENT, SHARE),
+  quantity("backlashRad", "Free play", DEG, { least: 0, most: 1 }),
+  quantity("slipTorqueNm", "Belt slips at", MNM, POSITIVE),
+];
+
+/** By the kind of part, as partKind() names it. */
+export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
+  chassis: [
+    quantity("massKg", "Mass, whole robot", KG, { over: 0, most: 40 }),
+    quantity("heightM", "Height", MM, { over: 0, most: 1 }),
+    quantity("clearanceM", "Gap to the floor", MM, { least: 0, most: 0.3 }),
+    quantity("centreOfMassM.0", "Centre of mass ahead of the axle", MM, PLACE),
+    quantity("centreOfMassM.1", "Centre of mass to the left", MM, PLACE),
+    quantity("centreOfMassM.2", "Centre of mass height", MM, { over: 0, most: 1 }),
+    quantity("wallFriction", "Rubs on walls", PLAIN, { least: 0, most: 2, hint: "friction coefficient" }),
+  ],
+  drive: [
+    quantity("trackWidthM", "Track width", MM, { over: 0, most: 2, known: true, hint: "what it turns with" }),
+    quantity("wheelbaseM", "Wheelbase", MM, { over: 0, most: 2, known: true }),
+    quantity("steering.mostRad", "Steers at most", DEG, { over: 0, most: 1.2 }),
+    quantity("steering.rateRadS", "Steers as fast as", DEG_S, POSITIVE),
+    quantity("steering.centreRad", "Straight is at", DEG, { least: -0.5, most: 0.5, known: true }),
+    quantity(
+      "speedAtPower.speedPerVolt",
+      "Speed for one volt",
+      { unit: "mm/s/V", perSi: 1000, digits: 1 },
+      {
+        over: 0,
+        known: true,
+      },
+    ),
+    quantity("speedAtPower.deadTimeSec", "Time before it moves", MS, { least: 0, most: 2, known: true }),
+  ],
+  wheel: [
+    quantity("diameterM", "Diameter", MM, { over: 0, most: 1, hint: "nominal, stamped on the tyre" }),
+    quantity("rollPerTurnM", "Rolls per turn", MM, { over: 0, most: 4, known: true }),
+    quantity("widthM", "Width", MM, { over: 0, most: 0.3 }),
+    quantity("xM", "Ahead of the axle", MM, PLACE),
+    quantity("yM", "To the left", MM, PLACE),
+    quantity("grip", "Grip on the field", PLAIN, { over: 0, most: 3, known: true, hint: "friction coefficient" }),
+    quantity("rollingResistance", "Rolling resistance", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5 }),
+    quantity("inertiaKgM2", "Moment of inertia", GCM2, POSITIVE),
+  ],
+  support: [
+    quantity("xM", "Ahead of the axle", MM, PLACE),
+    quantity("yM", "To the left", MM, PLACE),
+    quantity("friction", "Friction on the floor", PLAIN, { least: 0, most: 1.5 }),
+    quantity("trailM", "Trails its pivot by", MM, { over: 0, most: 0.1 }),
+  ],
+  motor: [
+    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
+    quantity("freeSpeedRadS", "Free speed of the motor", RPM, POSITIVE),
+    quantity("freeCurrentA", "Free current", AMP, { least: 0 }),
+    quantity("stallTorqueNm", "Stall torque of the motor", MNM, POSITIVE),
+    quantity("stallCurrentA", "Stall current", AMP, POSITIVE),
+    quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0 }),
+    quantity("viscousNmS", "Viscous friction", { unit: "uN m s", perSi: 1e6, digits: 2 }, { least: 0 }),
+    quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, POSITIVE),
+    quantity("gearboxRatio", "Gearbox: motor turns per turn", PLAIN, { over: 0, most: 5000 }),
+    quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, SHARE),
+    quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { over: 0, most: 1e6 }),
+    quantity("strength", "Strength against its sheet", PERCENT, { over: 0, most: 2, known: true }),
+    quantity("thermal.resistanceKPerW", "Warms for each watt", { unit: "K/W", perSi: 1, digits: 1 }, POSITIVE),
+    quantity("thermal.capacityJPerK", "Heat it stores", { unit: "J/K", perSi: 1, digits: 1 }, POSITIVE),
+    quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250 }),
+    quantity("thermal.recoverC", "Comes back at", CELSIUS, { over: 25, most: 250 }),
+  ],
+  servo: [
+    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
+    quantity("speedRadS", "Speed without load", DEG_S, POSITIVE),
+    quantity("settleSec", "Settles in", MS, { least: 0, most: 2 }),
+    quantity("lowRad", "Lowest angle", DEG, { least: -TAU, most: TAU }),
+    quantity("highRad", "Highest angle", DEG, { least: -TAU, most: TAU }),
+    quantity("stallTorqueNm", "Stall torque", MNM, POSITIVE),
+    quantity("stallCurrentA", "Stall current", AMP, POSITIVE),
+  ],
+  attachment: [
+    quantity("xM", "Hinge ahead of the axle", MM, PLACE),
+    quantity("yM", "Hinge to the left", MM, PLACE),
+    quantity("zM", "Hinge height", MM, { least: 0, most: 1 }),
+    quantity("aimRad", "Points to the left by", DEG, { least: -TAU, most: TAU }),
+    quantity("lengthM", "Length", MM, { over: 0, most: 1 }),
+    quantity("widthM", "Width", MM, { over: 0, most: 1 }),
+    quantity("massKg", "Mass", G, { least: 0, most: 10 }),
+    quantity("lowRad", "Lower end stop", DEG, { least: -TAU, most: TAU }),
+    quantity("highRad", "Upper end stop", DEG, { least: -TAU, most: TAU }),
+  ],
+  gyro: [
+    ...place.slice(0, 3),
+    quantity("scale", "Scale, true over read", { ...PLAIN, digits: 4 }, { over: 0.5, most: 2, known: true }),
+    quantity("restRadS", "Drifts at rest", DEG_S, { least: -1, most: 1, known: true }),
+    quantity("noiseRadS", "Noise", DEG_S, { least: 0, most: 1 }),
+    quantity("rangeRadS", "Range", DEG_S, POSITIVE),
+    quantity("wanderRadS", "Drift wanders", DEG_S, { least: 0, most: 0.1 }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+  ],
+  bumper: [
+    ...place,
+    quantity("widthM", "Width", MM, { over: 0, most: 1 }),
+    quantity("forceN", "Closes at", NEWTON, { least: 0, most: 50 }),
+    quantity("bounceMs", "Bounces for", MS_PLAIN, { least: 0, most: 100 }),
+  ],
+  eye: [
+    ...place,
+    quantity("coneRad", "Cone", DEG, { over: 0, most: PI }),
+    quantity("nearM", "Nearest it sees", MM, { least: 0, most: 2 }),
+    quantity("farM", "Farthest it sees", MM, { over: 0, most: 10 }),
+    quantity("offsetM", "Reads too far by", MM, { least: -0.5, most: 0.5, known: true }),
+    quantity("noiseM", "Noise", MM, { least: 0, most: 0.5 }),
+    quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000 }),
+    quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2 }),
+    quantity("dropOut", "Misses", PERCENT, { least: 0, most: 0.9 }),
+  ],
+  near: [
+    ...place,
+    quantity("thresholdM", "Switches at", MM, { over: 0, most: 2, known: true, hint: "a white, matt surface" }),
+    quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9 }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+  ],
+  floor: [
+    ...place.slice(0, 3),
+    quantity("count", "Sensors in the row", WHOLE, { least: 1, most: 8, whole: true }),
+    quantity("spacingM", "Apart", MM, { over: 0, most: 0.3 }),
+    quantity("spotM", "Spot it sees", MM, { over: 0, most: 0.1 }),
+    quantity("dark", "Dark is below", PERCENT, { least: 0, most: 1, known: true }),
+    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5 }),
+    quantity("ambient", "Light of the room", PERCENT, { least: 0, most: 1 }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+  ],
+  tag: [
+    ...place,
+    quantity("gapM", "Reads best at a gap of", MM, { over: 0, most: 0.2 }),
+    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5 }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+  ],
+  potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { over: 0, most: 20 })],
+  button: place.slice(0, 3),
+  board: [
+    quantity("driverDropVolts", "Lost in the motor driver", VOLT, { least: 0, most: 5 }),
+    quantity("currentA", "Draw of the board", AMP, { least: 0, most: 5 }),
+    quantity("brownOutVolts", "Restarts below", VOLT, { least: 0, most: 30 }),
+    quantity("capacitorUf", "Capacitor on the servo rail", UF, { least: 0, most: 100000 }),
+  ],
+  pack: [
+    quantity("cells", "Cells in a row", WHOLE, { least: 1, most: 12, whole: true }),
+    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
+    quantity("capacityAh", "Capacity", AH, POSITIVE),
+    quantity("internalResistanceOhm", "Internal resistance", OHM, { least: 0, most: 10 }),
+    quantity("mostCurrentA", "May give", AMP, POSITIVE),
+    quantity("charge", "Charge at the start", PERCENT, { least: 0.02, most: 1 }),
+  ],
+};
+
+/** The value at a path inside a part; for a known, its value. Null where the part has none. */
+export function quantityAt(part: unknown, info: QuantityInfo): number | null {
+  let at: unknown = part;
+  for (const key of info.path.split(".")) {
+    if (typeof at !== "object" || at === null || !Object.hasOwn(at, key)) return null;
+    at = (at as Record<string, unknown>)[key];
+  }
+  if (info.known && typeof at === "object" && at !== null) at = (at as { value?: unknown }).value;
+  return typeof at === "number" ? at : null;
+}
+
+/** A number as people read it, with its unit. */
+export function shownQuantity(value: number, { unit, perSi, digits }: ShownUnit): string {
+  const scaled = value * perSi;
+  const text = trimmed(scaled, digits);
+  return unit === "" ? text : `${text} ${unit}`;
+}
+
+function trimmed(value: number, digits: number): string {
+  const text = value.toFixed(digits);
+  const kept = digits > 0 ? text.replace(/\.?0+$/, "") : text;
+  return kept === "-0" ? "0" : kept;
+}
+
+/** Why a value is out of its range, as the end of a sentence; null when it is fine. */
+export function rangeFault(value: number, info: QuantityInfo): string | null {
+  const { over, least, most, shown, whole } = info;
+  if (over !== undefined && !(value > over)) return `must be more than ${shownQuantity(over, shown)}`;
+  if (least !== undefined && value < least) return `must be at least ${shownQuantity(least, shown)}`;
+  if (most !== undefined && value > most) return `must be at most ${shownQuantity(most, shown)}`;
+  return whole && Math.floor(value) !== value ? "must be a whole number" : null;
+}

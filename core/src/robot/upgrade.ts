@@ -1,0 +1,34 @@
+// Robot documents of older versions, each upgraded by one step.
+
+type Json = Record<string, unknown>;
+
+function list(value: unknown): Json[] {
+  return Array.isArray(value) ? value.filter((item): item is Json => typeof item === "object" && item !== null) : [];
+}
+
+function without(part: Json, ...keys: string[]): Json {
+  return Object.fromEntries(Object.entries(part).filter(([key]) => !keys.includes(key)));
+}
+
+/** Version 1 had one gear train for each wheel, ports on the parts, and two-wheel drives only. */
+function toVersion2(old: Json): Json {
+  const plugs = [...list(old.motors), ...list(old.sensors)].flatMap((part) =>
+    typeof part.port === "string" && part.port !== "" && typeof part.name === "string"
+      ? [{ part: part.name, terminal: "plug", to: part.port }]
+      : [],
+  );
+  return {
+    ...old,
+    version: 2,
+    wheels: list(old.wheels).map((wheel) => ({
+      ...without(wheel, "motor", "gears"),
+      drivenBy: wheel.motor ?? null,
+      stages: wheel.gears ?? [],
+    })),
+    motors: list(old.motors).map((part) => without(part, "port")),
+    sensors: list(old.sensors).map((part) => without(part, "port")),
+    wiring: plugs,
+  };
+}
+
+export const ROBOT_UPGRADES: Readonly<Record<number, (old: Json) => Json>> = { 1: toVersion2 };

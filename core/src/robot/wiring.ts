@@ -1,0 +1,500 @@
+// Wiring checks with reasons and mends, the current budget, and a proposal for what is not wired yet.
+import { cellCurve, openCircuitVolts } from "../physics/battery.js";
+import { type BoardProfile, type BoardTerminal, boardProfile } from "./boards.js";
+import { type DeviceTerminal, deviceTerminals } from "./needs.js";
+import type { Robot, Wire } from "./schema.js";
+
+export interface WiringNote {
+  readonly code: string;
+  readonly severity: "error" | "warning" | "fine";
+  /** Terminal of the board, or empty. */
+  readonly at: string;
+  readonly part: string;
+  readonly message: string;
+  readonly mend: string;
+}
+
+/** Signals above a pin's level by more than this harm it, V. */
+const LEVEL_SLACK = 0.3;
+/** A pack worse than this many ohms for two cells gives way when all motors start. */
+const SERVO_CAPACITOR_UF = 100;
+
+function note(
+  code: string,
+  severity: WiringNote["severity"],
+  at: string,
+  part: string,
+  message: string,
+  mend = "",
+): WiringNote {
+  return { code, severity, at, part, message, mend };
+}
+
+function find(board: BoardProfile, id: string): BoardTerminal | null {
+  return board.terminals.find((terminal) => terminal.id === id) ?? null;
+}
+
+function word(board: BoardProfile): string {
+  return board.style === "plugs" ? "socket" : "pin";
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+/** What a board terminal is called in a sentence. */
+function at(board: BoardProfile, id: string): string {
+  return `${word(board)} ${id}`;
+}
+
+const ABILITY_WORDS: Readonly<Record<string, string>> = {
+  pwm: "PWM",
+  interrupt: "an interrupt",
+  analog: "an analogue input",
+  "bus-data": "the data line of the two-wire bus",
+  "bus-clock": "the clock line of the two-wire bus",
+  digital: "a digital pin",
+  motor: "a motor output",
+  sensor: "a sensor socket",
+  servo: "a servo output",
+};
+
+/** Everything there is to say about a robot's wiring, errors first. */
+export function checkWiring(robot: Robot): WiringNote[] {
+  const board = boardProfile(robot.board.profile);
+  if (!board)
+    return [
+      note(
+        "unknown-board",
+        "error",
+        "",
+        "board",
+        `Board "${robot.board.profile}" is not known.`,
+        "Choose one of the boards in the list.",
+      ),
+    ];
+  const devices = deviceTerminals(robot);
+  const notes = [
+    ...checkEnds(robot, board, devices),
+    ...checkShared(robot, board),
+    ...checkFloating(robot),
+    ...checkDriver(robot, board),
+    ...checkSupply(robot),
+    ...checkRails(robot, board, devices),
+    ...checkServoNoise(robot),
+  ];
+  const order = { error: 0, warning: 1, fine: 2 };
+  const fine = notes.some((n) => n.severity === "error") ? [] : fineWords(robot, board);
+  return [...notes, ...fine].sort((a, b) => order[a.severity] - order[b.severity]);
+}
+
+/** Each device's terminal, and what it is wired to. */
+function checkEnds(robot: Robot, board: BoardProfile, devices: readonly DeviceTerminal[]): WiringNote[] {
+  const notes: WiringNote[] = [];
+  const known = new Set(devices.map((device) => `${device.part}.${device.terminal}`));
+  for (const wire of robot.wiring)
+    if (!known.has(`${wire.part}.${wire.terminal}`))
+      notes.push(
+        note(
+          "loose-wire",
+          "warning",
+          wire.to,
+          wire.part,
+          `A wire at ${at(board, wire.to)} belongs to "${wire.part}", which has no ${wire.terminal}.`,
+          "Take the wire off.",
+        ),
+      );
+  for (const device of devices) {
+    const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
+    const terminal = wire ? find(board, wire.to) : null;
+    if (!wire || !terminal) {
+      notes.push(unwired(board, device, wire));
+      continue;
+    }
+    notes.push(...checkOne(board, device, terminal));
+  }
+  return notes;
+}
+
+function unwired(board: BoardProfile, device: DeviceTerminal, wire: Wire | undefined): WiringNote {
+  const { part, terminal, label } = device;
+  if (wire)
+    return note(
+      "no-such-pin",
+      "error",
+      wire.to,
+      part,
+      `${capital(part)} is wired to ${wire.to}, which this board does not have.`,
+      "Let the wiring be proposed, or drag the wire elsewhere.",
+    );
+  if (device.ground)
+    return note(
+      "missing-ground",
+      "error",
+      "",
+      part,
+      `${capital(part)} has no ground: its signal has nothing to be measured against.`,
+      "Run a wire from its ground to GND.",
+    );
+  return note(
+    "unwired",
+    "error",
+    "",
+    part,
+    board.style === "plugs" ? `${capital(part)} is not plugged in.` : `${capital(part)}: ${label} is not wired.`,
+    `Drag a wire from ${terminal} to a free ${word(board)}, or let it be proposed.`,
+  );
+}
+
+function checkOne(board: BoardProfile, device: DeviceTerminal, terminal: BoardTerminal): WiringNote[] {
+  const { part, label } = device;
+  const here = at(board, terminal.id);
+  const notes: WiringNote[] = [];
+  if (device.ground) {
+    if (terminal.volts !== 0)
+      notes.push(
+        note(
+          "missing-ground",
+          "error",
+          terminal.id,
+          part,
+          `The ground of ${part} goes to ${here}, which is not ground.`,
+          "Run it to GND.",
+        ),
+      );
+    return notes;
+  }
+  if (device.pack) {
+    if (terminal.volts !== null || !terminal.shared)
+      notes.push(
+        note(
+          "wrong-rail",
+          "error",
+          terminal.id,
+          part,
+          `The motors' supply comes from ${here}; it cannot give motor current.`,
+          "Run it to PACK.",
+        ),
+      );
+    return notes;
+  }
+  const missing = device.needs.find((need) => !terminal.can.includes(need));
+  if (missing !== undefined)
+    notes.push(
+      note(
+        `no-${missing}`,
+        "error",
+        terminal.id,
+        part,
+        `${capital(here)} has no ${missing === "pwm" ? "PWM" : missing}: the ${label} of ${part} needs ${ABILITY_WORDS[missing] ?? missing}.`,
+        mendAbility(board, missing),
+      ),
+    );
+  const { supply } = device;
+  if (
+    supply &&
+    terminal.volts !== 0 &&
+    terminal.volts !== null &&
+    (terminal.volts < supply[0] || terminal.volts > supply[1])
+  )
+    notes.push(
+      note(
+        "wrong-rail",
+        "error",
+        terminal.id,
+        part,
+        `${capital(here)} gives ${terminal.volts} V, the ${part} needs ${needWords(supply)}.`,
+        mendRail(board, supply),
+      ),
+    );
+  if (supply && device.terminal === "power" && (terminal.volts === 0 || terminal.volts === null || !terminal.shared))
+    notes.push(
+      note(
+        "wrong-rail",
+        "error",
+        terminal.id,
+        part,
+        `The supply of ${part} goes to ${here}, which is not a supply of ${needWords(supply)}.`,
+        mendRail(board, supply),
+      ),
+    );
+  if (device.sendsVolts !== undefined && terminal.volts !== null && device.sendsVolts > terminal.volts + LEVEL_SLACK)
+    notes.push(
+      note(
+        "level",
+        "warning",
+        terminal.id,
+        part,
+        `The ${label} of ${part} sends ${device.sendsVolts} V into ${here}, which takes ${terminal.volts} V.`,
+        "Put a divider of 1 kohm and 2 kohm between them.",
+      ),
+    );
+  return notes;
+}
+
+function needWords([lowest, highest]: readonly [number, number]): string {
+  return lowest <= 3.3 ? `${lowest} to ${highest} V` : "5 V";
+}
+
+function mendAbility(board: BoardProfile, ability: string): string {
+  const some = board.terminals.filter((t) => (t.can as readonly string[]).includes(ability)).map((t) => t.id);
+  return some.length === 0
+    ? "This board has none; choose another board."
+    : `Use ${word(board)} ${some.slice(0, 6).join(", ")}.`;
+}
+
+function mendRail(board: BoardProfile, [lowest, highest]: readonly [number, number]): string {
+  const some = board.terminals
+    .filter((t) => t.volts !== null && t.volts >= lowest && t.volts <= highest && (board.style === "plugs" || t.shared))
+    .map((t) => t.id);
+  return some.length === 0
+    ? "This board has no such supply; choose another board."
+    : `Use ${word(board)} ${some.join(" or ")}.`;
+}
+
+function checkShared(robot: Robot, board: BoardProfile): WiringNote[] {
+  const notes: WiringNote[] = [];
+  const users = new Map<string, Wire[]>();
+  for (const wire of robot.wiring) users.set(wire.to, [...(users.get(wire.to) ?? []), wire]);
+  for (const [id, wires] of users) {
+    const terminal = find(board, id);
+    const bus = wires.every((wire) => wire.terminal === "data" || wire.terminal === "clock");
+    if (!terminal || terminal.shared || wires.length < 2 || bus) continue;
+    const names = wires.map((wire) => (board.style === "plugs" ? wire.part : `${wire.part} ${wire.terminal}`));
+    notes.push(
+      note(
+        "shared-pin",
+        "error",
+        id,
+        wires[1]?.part ?? "",
+        `${capital(at(board, id))} has ${wires.length} wires: ${names.join(" and ")}.`,
+        "Move one of them to a free place.",
+      ),
+    );
+  }
+  return notes;
+}
+
+function checkFloating(robot: Robot): WiringNote[] {
+  return robot.sensors.flatMap((sensor) =>
+    (sensor.kind === "bumper" || sensor.kind === "button") && !sensor.pullUp
+      ? [
+          note(
+            "floating",
+            "error",
+            wireOf(robot, sensor.name),
+            sensor.name,
+            `The ${sensor.name} has no pull-up: while it is open its line floats and reads anything.`,
+            "Switch its pull-up on.",
+          ),
+        ]
+      : [],
+  );
+}
+
+function wireOf(robot: Robot, part: string): string {
+  return robot.wiring.find((wire) => wire.part === part)?.to ?? "";
+}
+
+function checkDriver(robot: Robot, board: BoardProfile): WiringNote[] {
+  const notes: WiringNote[] = [];
+  for (const motor of robot.motors) {
+    const stall = (motor.stallCurrentA * packVolts(robot, 1)) / motor.nominalVolts;
+    if (stall > board.driver.mostA)
+      notes.push(
+        note(
+          "driver-current",
+          "warning",
+          wireOf(robot, motor.name),
+          motor.name,
+          `${capital(motor.name)} draws ${stall.toFixed(1)} A when held; its driver gives ${board.driver.mostA} A.`,
+          "Use a gentler motor, or a board with a stronger driver.",
+        ),
+      );
+  }
+  return notes;
+}
+
+function packVolts(robot: Robot, charge: number): number {
+  const { cells, capacityAh, chemistry } = robot.pack;
+  return openCircuitVolts({ cells, capacityAh, internalResistanceOhm: 0, curve: cellCurve(chemistry) }, charge);
+}
+
+export interface CurrentBudget {
+  /** All motors and servos held still at once, a full pack, A. */
+  readonly stallA: number;
+  /** The drive motors starting at full power, the rest as usual, A. */
+  readonly peakA: number;
+  readonly mostA: number;
+  /** Pack voltage with all of them held still, by a tired pack, V. */
+  readonly lowestVolts: number;
+}
+
+/** Current of everything against what the pack can give: V = (Voc − Ri·B) ÷ (1 + Ri·Σ 1/R). */
+export function currentBudget(robot: Robot): CurrentBudget {
+  const drivers = new Set(robot.wheels.map((wheel) => wheel.drivenBy));
+  const conductance = (all: boolean) =>
+    robot.motors.reduce(
+      (sum, motor) => (all || drivers.has(motor.name) ? sum + motor.stallCurrentA / motor.nominalVolts : sum),
+      0,
+    );
+  const servoA = robot.servos.reduce((sum, servo) => sum + servo.stallCurrentA, 0);
+  const steady = robot.board.currentA + robot.sensors.length * 0.02;
+  const ri = robot.pack.internalResistanceOhm;
+  const volts = (open: number, fixed: number, g: number) => Math.max(0, (open - ri * fixed) / (1 + ri * g));
+  const drop = robot.board.driverDropVolts;
+  const full = packVolts(robot, 1) - drop;
+  const peakV = volts(full, steady, conductance(false));
+  const allV = volts(full, steady + servoA, conductance(true));
+  const tiredV = volts(packVolts(robot, 0.1) - drop, steady + servoA, conductance(true));
+  return {
+    peakA: peakV * conductance(false) + steady,
+    stallA: allV * conductance(true) + servoA + steady,
+    mostA: robot.pack.mostCurrentA,
+    lowestVolts: tiredV + drop,
+  };
+}
+
+function checkSupply(robot: Robot): WiringNote[] {
+  const budget = currentBudget(robot);
+  const notes: WiringNote[] = [];
+  if (budget.peakA > budget.mostA)
+    notes.push(
+      note(
+        "peak-current",
+        "error",
+        "",
+        "pack",
+        `Starting draws ${budget.peakA.toFixed(1)} A, the pack gives ${budget.mostA} A.`,
+        "Start more gently, or use a pack that gives more.",
+      ),
+    );
+  else if (budget.stallA > budget.mostA)
+    notes.push(
+      note(
+        "stall-current",
+        "warning",
+        "",
+        "pack",
+        `With everything held still it draws ${budget.stallA.toFixed(1)} A, the pack gives ${budget.mostA} A.`,
+        "Give driving steps a limit, so that nothing stays held for long.",
+      ),
+    );
+  if (budget.lowestVolts < robot.board.brownOutVolts)
+    notes.push(
+      note(
+        "brown-out",
+        "warning",
+        "",
+        "pack",
+        `A tired pack falls to ${budget.lowestVolts.toFixed(1)} V when everything is held; the board restarts below ${robot.board.brownOutVolts} V.`,
+        "Use a pack with less internal resistance or one more cell, and swap packs earlier.",
+      ),
+    );
+  return notes;
+}
+
+function checkRails(robot: Robot, board: BoardProfile, devices: readonly DeviceTerminal[]): WiringNote[] {
+  const sums = new Map<string, number>();
+  for (const device of devices) {
+    const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
+    if (wire && device.drawsA && device.supply) sums.set(wire.to, (sums.get(wire.to) ?? 0) + device.drawsA);
+  }
+  return [...sums].flatMap(([id, draws]) => {
+    const most = find(board, id)?.mostA;
+    return most !== undefined && draws > most
+      ? [
+          note(
+            "rail-current",
+            "warning",
+            id,
+            "board",
+            `${capital(at(board, id))} gives ${most} A; what hangs on it can draw ${draws.toFixed(1)} A.`,
+            "Feed the servos from a supply of their own.",
+          ),
+        ]
+      : [];
+  });
+}
+
+function checkServoNoise(robot: Robot): WiringNote[] {
+  if (robot.servos.length === 0 || robot.board.capacitorUf >= SERVO_CAPACITOR_UF) return [];
+  const first = robot.servos[0]?.name ?? "";
+  return [
+    note(
+      "servo-noise",
+      "warning",
+      wireOf(robot, first),
+      first,
+      `Servos start with a jerk on their supply; without a capacitor the sensors beside them read wrongly.`,
+      `Put ${SERVO_CAPACITOR_UF} uF or more across the servo rail.`,
+    ),
+  ];
+}
+
+function fineWords(robot: Robot, board: BoardProfile): WiringNote[] {
+  const budget = currentBudget(robot);
+  const notes: WiringNote[] = [];
+  if (robot.motors.length > 0)
+    notes.push(note("motors-own", "fine", "", "", `Every motor has its own ${word(board)}.`));
+  if (budget.peakA <= budget.mostA)
+    notes.push(note("peak-fine", "fine", "", "pack", `Peak draw ${budget.peakA.toFixed(1)} A of ${budget.mostA} A.`));
+  for (const motor of robot.motors)
+    if (motor.reversed)
+      notes.push(
+        note(
+          "reversed",
+          "fine",
+          "",
+          motor.name,
+          `${capital(motor.name.replaceAll("_", " "))} is reversed, as its mounting needs.`,
+        ),
+      );
+  return notes;
+}
+
+/** Whether a device's terminal may go to a board terminal. */
+export function fits(board: BoardProfile, device: DeviceTerminal, terminal: BoardTerminal): boolean {
+  return (
+    checkOne(board, device, terminal).every((n) => n.severity !== "error") &&
+    (device.needs.length > 0 || terminal.shared === true)
+  );
+}
+
+/** Whether wires of two devices may meet there: supplies, and the two-wire bus. */
+function mayShare(terminal: BoardTerminal, device: DeviceTerminal): boolean {
+  return terminal.shared === true || device.terminal === "data" || device.terminal === "clock";
+}
+
+/**
+ * Wires for everything that has none: wires that fit stay, the pickiest devices choose first, and each takes the
+ * place with the fewest other talents.
+ */
+export function proposeWiring(robot: Robot): Wire[] {
+  const board = boardProfile(robot.board.profile);
+  if (!board) return [...robot.wiring];
+  const devices = deviceTerminals(robot);
+  const kept: Wire[] = [];
+  const taken = new Set<string>();
+  for (const device of devices) {
+    const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
+    const terminal = wire ? find(board, wire.to) : null;
+    if (!wire || !terminal || !fits(board, device, terminal)) continue;
+    if (taken.has(wire.to) && !mayShare(terminal, device)) continue;
+    kept.push(wire);
+    taken.add(wire.to);
+  }
+  const choices = (device: DeviceTerminal) => board.terminals.filter((terminal) => fits(board, device, terminal));
+  const open = devices
+    .filter((device) => !kept.some((wire) => wire.part === device.part && wire.terminal === device.terminal))
+    .map((device, order) => ({ device, order, count: choices(device).length }))
+    .sort((a, b) => a.count - b.count || a.order - b.order);
+  for (const { device } of open) {
+    const free = choices(device).filter((terminal) => !taken.has(terminal.id) || mayShare(terminal, device));
+    const [best] = free.sort((a, b) => a.can.length - b.can.length);
+    if (!best) continue;
+    kept.push({ part: device.part, terminal: device.terminal, to: best.id });
+    taken.add(best.id);
+  }
+  return devices.flatMap((device) => kept.filter((w) => w.part === device.part && w.terminal === device.terminal));
+}

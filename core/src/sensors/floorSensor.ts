@@ -1,0 +1,76 @@
+// Floor light and colour: single, a pair across the robot, or a row. Each reads the mean of the floor under its
+// spot; the spot grows and the light fades with height.
+import { nameColour } from "../field/colours.js";
+import type { FloorPatch } from "../field/raster.js";
+import type { RandomStream } from "../math/random.js";
+import type { SensorScene } from "./scene.js";
+
+/** Height its spot size is stated for, m. */
+export const REFERENCE_HEIGHT_M = 0.008;
+/** Spots of a row that must be dark at once for a crossing, as a share of the row. */
+const CROSSING_SHARE = 0.7;
+
+export interface FloorTruth {
+  readonly xM: number;
+  readonly yM: number;
+  readonly zM: number;
+  /** Places across the robot, left first, m. */
+  readonly offsetsM: readonly number[];
+  readonly spotM: number;
+  readonly dark: number;
+  readonly noise: number;
+  readonly ambient: number;
+  readonly periodTicks: number;
+}
+
+const patch: FloorPatch = { light: 0, red: 0, green: 0, blue: 0 };
+
+/** Places of the sensors across the robot, left first, m. */
+export function floorOffsets(layout: "single" | "pair" | "row", count: number, spacingM: number): number[] {
+  const n = layout === "single" ? 1 : layout === "pair" ? 2 : Math.max(1, Math.min(8, Math.floor(count)));
+  return Array.from({ length: n }, (_, i) => ((n - 1) / 2 - i) * spacingM);
+}
+
+export class FloorSensor {
+  /** Share of light of each spot, 0..1, and its colour's index. */
+  readonly light: Float64Array;
+  readonly colour: Int32Array;
+  crossing = false;
+  private ticks: number;
+
+  constructor(
+    readonly truth: FloorTruth,
+    private readonly chance: RandomStream | null,
+  ) {
+    this.light = new Float64Array(truth.offsetsM.length);
+    this.colour = new Int32Array(truth.offsetsM.length);
+    this.ticks = truth.periodTicks - 1;
+  }
+
+  isDark(i: number): boolean {
+    return (this.light[i] as number) < this.truth.dark;
+  }
+
+  tick(scene: SensorScene): void {
+    this.ticks += 1;
+    if (this.ticks % this.truth.periodTicks !== 0) return;
+    const { truth, chance } = this;
+    const { frame, floor } = scene;
+    const lift = Math.max(0.25, truth.zM / REFERENCE_HEIGHT_M);
+    const gain = Math.min(1, 1 / (lift * lift));
+    let dark = 0;
+    for (let i = 0; i < truth.offsetsM.length; i += 1) {
+      const across = truth.yM + (truth.offsetsM[i] as number);
+      const x = frame.xM + frame.cosH * truth.xM - frame.sinH * across;
+      const y = frame.yM + frame.sinH * truth.xM + frame.cosH * across;
+      floor.disc(x, y, truth.spotM * lift, patch);
+      const noise = chance ? truth.noise * chance.normal() : 0;
+      const light = gain * patch.light * (1 - truth.ambient) + truth.ambient + noise;
+      this.light[i] = Math.max(0, Math.min(1, light));
+      this.colour[i] = nameColour([patch.red, patch.green, patch.blue]).index;
+      if (this.isDark(i)) dark += 1;
+    }
+    // A line across shows as dark under all of a pair, or most of a row.
+    this.crossing = truth.offsetsM.length > 1 && dark >= Math.max(2, truth.offsetsM.length * CROSSING_SHARE);
+  }
+}

@@ -1,0 +1,54 @@
+// A near sensor: light sent out and back, on or off by a threshold screw. What comes back falls with the square
+// of the distance and with the shade of what it meets, so that a dark thing is noticed later.
+import { cos, sin } from "../math/trig.js";
+import type { RayHit, SensorScene } from "./scene.js";
+
+/** Shade its threshold is stated for: white, matt. */
+export const WHITE_REFLECTANCE = 0.9;
+const SPREAD_RAD = 0.08;
+
+export interface NearTruth {
+  readonly xM: number;
+  readonly yM: number;
+  readonly zM: number;
+  readonly aimRad: number;
+  /** Distance at which it switches on a white surface, m. */
+  readonly thresholdM: number;
+  /** It goes off only this share farther away. */
+  readonly hysteresis: number;
+  readonly periodTicks: number;
+}
+
+const hit: RayHit = { distance: 0, square: 0, reflectance: 0, rough: false, load: -1 };
+
+/** Distance at which a surface switches it on, m: the light is ρ/d², the threshold that of white at thresholdM. */
+export function switchingDistanceM(thresholdM: number, reflectance: number): number {
+  return thresholdM * Math.sqrt(reflectance / WHITE_REFLECTANCE);
+}
+
+export class NearSensor {
+  blocked = false;
+  private ticks = 0;
+
+  constructor(readonly truth: NearTruth) {}
+
+  tick(scene: SensorScene): void {
+    this.ticks += 1;
+    if (this.ticks % this.truth.periodTicks !== 0) return;
+    this.blocked = this.looks(scene, this.blocked ? 1 + this.truth.hysteresis : 1);
+  }
+
+  private looks(scene: SensorScene, slack: number): boolean {
+    const { truth } = this;
+    const { frame } = scene;
+    const x = frame.xM + frame.cosH * truth.xM - frame.sinH * truth.yM;
+    const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
+    const most = truth.thresholdM * 1.1 * slack;
+    for (let i = -1; i <= 1; i += 1) {
+      const angle = frame.headingRad + truth.aimRad + i * SPREAD_RAD;
+      scene.ray(x, y, truth.zM, cos(angle), sin(angle), most, hit);
+      if (hit.distance < switchingDistanceM(truth.thresholdM, hit.reflectance) * slack) return true;
+    }
+    return false;
+  }
+}

@@ -1,0 +1,205 @@
+// What sensors look at: fixed things with heights and shades, loads where they are now, the floor, the plates.
+import { type LinearRgb, linearRgb } from "../field/colours.js";
+import { solidSegments } from "../field/edges.js";
+import type { FloorRaster } from "../field/raster.js";
+import type { Field } from "../field/schema.js";
+import { cos, sin } from "../math/trig.js";
+import type { Body, BodyShape } from "../physics/body.js";
+import type { World } from "../physics/world.js";
+
+const RIM_REFLECTANCE = 0.6;
+const LOAD_REFLECTANCE = 0.6;
+
+/** Nearest thing along a ray. */
+export interface RayHit {
+  /** m; infinite when nothing is met. */
+  distance: number;
+  /** Cosine between ray and the face's normal: 1 square on, 0 grazing. */
+  square: number;
+  reflectance: number;
+  /** Rough things send an echo back however slanted they are met. */
+  rough: boolean;
+  /** Index of the load met, or -1. */
+  load: number;
+}
+
+interface FixedFace {
+  readonly ax: number;
+  readonly ay: number;
+  readonly bx: number;
+  readonly by: number;
+  readonly heightM: number;
+  readonly reflectance: number;
+}
+
+/** Pose of the robot's frame, as numbers that change in place. */
+export interface FramePose {
+  xM: number;
+  yM: number;
+  headingRad: number;
+  cosH: number;
+  sinH: number;
+}
+
+export class SensorScene {
+  readonly frame: FramePose = { xM: 0, yM: 0, headingRad: 0, cosH: 1, sinH: 0 };
+  readonly loadColours: readonly LinearRgb[];
+  readonly tags: readonly {
+    readonly xM: number;
+    readonly yM: number;
+    readonly sizeM: number;
+    readonly rgb: LinearRgb;
+  }[];
+  private readonly faces: readonly FixedFace[];
+  private readonly boulders: Field["boulders"];
+
+  constructor(
+    readonly field: Field,
+    readonly floor: FloorRaster,
+    readonly world: World,
+    private readonly comX: number,
+    private readonly comY: number,
+  ) {
+    this.faces = solidSegments(field).map(([a, b], i) => ({
+      ax: a[0],
+      ay: a[1],
+      bx: b[0],
+      by: b[1],
+      heightM: field.walls[i]?.heightM ?? Number.POSITIVE_INFINITY,
+      reflectance: field.walls[i]?.reflectance ?? RIM_REFLECTANCE,
+    }));
+    this.boulders = field.boulders;
+    this.loadColours = field.loads.map((load) => linearRgb(load.colour));
+    this.tags = field.tags.map(({ xM, yM, sizeM, colour }) => ({ xM, yM, sizeM, rgb: linearRgb(colour) }));
+    this.update();
+  }
+
+  /** Takes in where the robot stands now. */
+  update(): void {
+    const { frame, world } = this;
+    frame.headingRad = world.headingRad;
+    frame.cosH = cos(world.headingRad);
+    frame.sinH = sin(world.headingRad);
+    frame.xM = world.xM - frame.cosH * this.comX + frame.sinH * this.comY;
+    frame.yM = world.yM - frame.sinH * this.comX - frame.cosH * this.comY;
+  }
+
+  /** Nearest thing along a ray at a height. @param dx - unit direction, world; mostM - how far it matters */
+  ray(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): void {
+    hit.distance = Number.POSITIVE_INFINITY;
+    hit.load = -1;
+    let best = mostM;
+    for (const face of this.faces) {
+      if (face.heightM <= zM) continue;
+      const t = faceDistance(x, y, dx, dy, face.ax, face.ay, face.bx, face.by);
+      if (t >= best) continue;
+      best = t;
+      hit.square = squareness(dx, dy, face.bx - face.ax, face.by - face.ay);
+      hit.reflectance = face.reflectance;
+      hit.rough = false;
+      hit.load = -1;
+    }
+    for (const boulder of this.boulders) {
+      if (boulder.heightM <= zM) continue;
+      const t = discDistance(x, y, dx, dy, boulder.xM, boulder.yM, boulder.radiusM);
+      if (t >= best) continue;
+      best = t;
+      hit.square = 1;
+      hit.reflectance = boulder.reflectance;
+      hit.rough = true;
+      hit.load = -1;
+    }
+    best = this.rayLoads(x, y, zM, dx, dy, best, hit);
+    if (best < mostM) hit.distance = best;
+  }
+
+  private rayLoads(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): number {
+    const { bodies, held } = this.world;
+    let best = mostM;
+    for (let i = 1; i < bodies.length; i += 1) {
+      const body = bodies[i] as Body;
+      const shape = body.shapes[0] as BodyShape;
+      // A load on the fork hangs higher, but sensors that look over a standing one still do.
+      if (shape.highM <= zM && body !== held) continue;
+      const ox = body.midX - x;
+      const oy = body.midY - y;
+      const along = ox * dx + oy * dy;
+      const off = ox * dy - oy * dx;
+      if (along < -body.boundM || Math.abs(off) > body.boundM || along - body.boundM > best) continue;
+      if (shape.radiusM > 0) {
+        const t = discDistance(x, y, dx, dy, body.midX, body.midY, shape.radiusM);
+        if (t < best) {
+          best = t;
+          hit.square = 1;
+          hit.rough = true;
+          hit.reflectance = LOAD_REFLECTANCE;
+          hit.load = i - 1;
+        }
+        continue;
+      }
+      const n = shape.worldX.length;
+      for (let k = 0; k < n; k += 1) {
+        const j = k + 1 === n ? 0 : k + 1;
+        const ax = shape.worldX[k] as number;
+        const ay = shape.worldY[k] as number;
+        const bx = shape.worldX[j] as number;
+        const by = shape.worldY[j] as number;
+        const t = faceDistance(x, y, dx, dy, ax, ay, bx, by);
+        if (t >= best) continue;
+        best = t;
+        hit.square = squareness(dx, dy, bx - ax, by - ay);
+        hit.rough = false;
+        hit.reflectance = LOAD_REFLECTANCE;
+        hit.load = i - 1;
+      }
+    }
+    return best;
+  }
+}
+
+function squareness(dx: number, dy: number, ex: number, ey: number): number {
+  const size = Math.sqrt(ex * ex + ey * ey);
+  return Math.abs(dx * ey - dy * ex) / size;
+}
+
+/** Distance along a ray to a segment; infinite when it passes by. */
+export function faceDistance(
+  x: number,
+  y: number,
+  dx: number,
+  dy: number,
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+): number {
+  const ex = bx - ax;
+  const ey = by - ay;
+  const cross = dx * ey - dy * ex;
+  if (Math.abs(cross) < 1e-12) return Number.POSITIVE_INFINITY;
+  const ox = ax - x;
+  const oy = ay - y;
+  const t = (ox * ey - oy * ex) / cross;
+  const u = (ox * dy - oy * dx) / cross;
+  return t >= 0 && u >= 0 && u <= 1 ? t : Number.POSITIVE_INFINITY;
+}
+
+/** Distance along a ray to a disc; 0 from inside, infinite when it passes by. */
+export function discDistance(
+  x: number,
+  y: number,
+  dx: number,
+  dy: number,
+  cx: number,
+  cy: number,
+  radius: number,
+): number {
+  const ox = cx - x;
+  const oy = cy - y;
+  const along = ox * dx + oy * dy;
+  const off = ox * ox + oy * oy - along * along;
+  const inside = radius * radius - off;
+  if (inside < 0) return Number.POSITIVE_INFINITY;
+  const t = along - Math.sqrt(inside);
+  return t >= 0 ? t : along + Math.sqrt(inside) >= 0 ? 0 : Number.POSITIVE_INFINITY;
+}
