@@ -1,8 +1,9 @@
-// `giddy`: check, format and rehearse missions from files.
+// `giddy`: check, format and rehearse missions from files, and figure out robots.
 import { Command } from "commander";
 import { checkCommand } from "./check.js";
 import { formatCommand } from "./format.js";
 import { rehearseCommand } from "./rehearse.js";
+import { robotCommand } from "./robot.js";
 
 const program = new Command("giddy").description("Check, format and rehearse Cairn missions.");
 
@@ -36,6 +37,14 @@ program
   .option("--json", "print one JSON object")
   .action(async (file: string, options) => {
     process.exitCode = await rehearseCommand(file, options);
+  });
+
+program
+  .command("robot")
+  .argument("<file>", "a robot document (JSON)")
+  .option("--json", "print one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await robotCommand(file, options);
   });
 
 program.parseAsync().catch((error: unknown) => {

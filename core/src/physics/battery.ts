@@ -39,18 +39,16 @@ export function cellCurve(chemistry: "lithium" | "nickel"): BatterySpec["curve"]
 
 /** Open-circuit voltage of the pack, V, straight lines between the curve's points. */
 export function openCircuitVolts(spec: BatterySpec, charge: number): number {
-  const curve = spec.curve;
-  let [beforeCharge, beforeVolts] = curve[0] as readonly [number, number];
-  for (const [atCharge, atVolts] of curve) {
-    if (charge <= atCharge) {
-      const span = atCharge - beforeCharge;
-      const share = span > 0 ? (charge - beforeCharge) / span : 1;
-      return spec.cells * (beforeVolts + Math.max(0, share) * (atVolts - beforeVolts));
-    }
-    beforeCharge = atCharge;
-    beforeVolts = atVolts;
+  const { curve, cells } = spec;
+  for (let i = 0; i < curve.length; i += 1) {
+    const at = curve[i] as readonly [number, number];
+    if (charge > at[0]) continue;
+    const before = curve[i === 0 ? 0 : i - 1] as readonly [number, number];
+    const span = at[0] - before[0];
+    const share = span > 0 ? (charge - before[0]) / span : 1;
+    return cells * (before[1] + Math.max(0, share) * (at[1] - before[1]));
   }
-  return spec.cells * beforeVolts;
+  return cells * (curve[curve.length - 1] as readonly [number, number])[1];
 }
 
 /**

@@ -296,7 +296,8 @@ export class Rehearsal {
 function watchedReadings(robot: Robot): { id: string; unit: string; slot: number }[] {
   const names = robot.sensors.filter((sensor) => sensor.kind !== "gyro").map((sensor) => sensor.name);
   return [...readingsOf(robot)].flatMap(([id, reading]) =>
-    names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
+    // What is dark follows from the light; colours change too seldom to keep tick by tick.
+    !/\.(dark|colour)$/.test(id) && names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
       ? [{ id, slot: reading.slot, unit: id.endsWith(".distance") ? "m" : "1" }]
       : [],
   );

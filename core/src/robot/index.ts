@@ -3,6 +3,7 @@ export * from "./catalogue.js";
 export * from "./check.js";
 export * from "./compare.js";
 export * from "./drivetrain.js";
+export * from "./edits.js";
 export * from "./figures.js";
 export * from "./firstRoll.js";
 export * from "./gearBench.js";

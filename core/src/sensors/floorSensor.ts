@@ -36,6 +36,8 @@ export class FloorSensor {
   readonly light: Float64Array;
   readonly colour: Int32Array;
   crossing = false;
+  /** Colour each spot was named from. */
+  private readonly seen: Float64Array;
   private ticks: number;
 
   constructor(
@@ -44,7 +46,18 @@ export class FloorSensor {
   ) {
     this.light = new Float64Array(truth.offsetsM.length);
     this.colour = new Int32Array(truth.offsetsM.length);
+    this.seen = new Float64Array(3 * truth.offsetsM.length).fill(-1);
     this.ticks = truth.periodTicks - 1;
+  }
+
+  /** Names the colour under a spot; an unchanged floor keeps its name without the sums. */
+  private nameSpot(i: number): void {
+    const { red, green, blue } = patch;
+    if (this.seen[3 * i] === red && this.seen[3 * i + 1] === green && this.seen[3 * i + 2] === blue) return;
+    this.seen[3 * i] = red;
+    this.seen[3 * i + 1] = green;
+    this.seen[3 * i + 2] = blue;
+    this.colour[i] = nameColour([red, green, blue]).index;
   }
 
   isDark(i: number): boolean {
@@ -67,7 +80,7 @@ export class FloorSensor {
       const noise = chance ? truth.noise * chance.normal() : 0;
       const light = gain * patch.light * (1 - truth.ambient) + truth.ambient + noise;
       this.light[i] = Math.max(0, Math.min(1, light));
-      this.colour[i] = nameColour([patch.red, patch.green, patch.blue]).index;
+      this.nameSpot(i);
       if (this.isDark(i)) dark += 1;
     }
     // A line across shows as dark under all of a pair, or most of a row.

@@ -89,8 +89,12 @@ export class SensorScene {
     hit.distance = Number.POSITIVE_INFINITY;
     hit.load = -1;
     let best = mostM;
-    for (const face of this.faces) {
-      if (face.heightM <= zM) continue;
+    for (let i = 0; i < this.faces.length; i += 1) {
+      const face = this.faces[i] as FixedFace;
+      // Both ends on one side of the ray: it passes by.
+      const a = (face.ax - x) * dy - (face.ay - y) * dx;
+      const b = (face.bx - x) * dy - (face.by - y) * dx;
+      if ((a > 0 && b > 0) || (a < 0 && b < 0) || face.heightM <= zM) continue;
       const t = faceDistance(x, y, dx, dy, face.ax, face.ay, face.bx, face.by);
       if (t >= best) continue;
       best = t;

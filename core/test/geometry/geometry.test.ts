@@ -62,7 +62,8 @@ describe("geometry", () => {
 
 describe("sensors", () => {
   test("a gyro reads rate over scale plus rest, sums it, and stops at its range", () => {
-    const gyro = new GyroSensor({ scale: 1.02, restRadS: 0.01, noiseRadS: 0, rangeRadS: 5, periodTicks: 2 }, 0, null);
+    const truth = { scale: 1.02, restRadS: 0.01, noiseRadS: 0, rangeRadS: 5, periodTicks: 2, wanderRadS: 0 };
+    const gyro = new GyroSensor(truth, 0, null);
     for (let i = 1; i <= 100; i += 1) gyro.tick(i * 0.02, 0.01);
     expect(gyro.rateRadS).toBeCloseTo(2 / 1.02 + 0.01, 12);
     expect(gyro.headingRad).toBeCloseTo(2 / 1.02 + 0.01, 10);

@@ -1,6 +1,6 @@
 // What may happen to documents: read, make, save a draft, cut a revision; stale saves get both versions.
 import { createHash } from "node:crypto";
-import { LONGEST_TEXT, readField, readRobot } from "@giddy-pebble/core";
+import { LONGEST_TEXT, openRobot, readField } from "@giddy-pebble/core";
 import { inTransaction, type Queryable } from "./database.js";
 import {
   type Content,
@@ -15,8 +15,12 @@ import {
   insertRevision,
   lockDocument,
   type RevisionRow,
+  renameDocument,
   writeDraft,
 } from "./repositories/documents.js";
+
+/** Largest robot or field, characters of JSON. */
+const LARGEST_DOCUMENT = 2_000_000;
 
 /** No accounts yet: everything is written by the local person. */
 export const LOCAL_AUTHOR = "local";
@@ -44,15 +48,39 @@ function contentProblems(kind: DocumentKind, content: Content): readonly string[
       : [];
   }
   if (content.body === null) return [`a ${kind} is stored as a JSON body`];
-  const read = kind === "robot" ? readRobot(content.body) : kind === "field" ? readField(content.body) : null;
+  if (JSON.stringify(content.body).length > LARGEST_DOCUMENT)
+    return [`the ${kind} has more than 2 MB; a ${kind} is a list of parts, not pictures`];
+  // A robot with faults may be stored: it is opened to be mended.
+  const read = kind === "robot" ? openRobot(content.body) : kind === "field" ? readField(content.body) : null;
   if (!read) return [`a ${kind} cannot be stored yet`];
   return read.ok ? [] : read.problems;
 }
 
+/** The same data in the same order: the database gives keys back in an order of its own. */
+function canonical(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(canonical);
+  if (typeof value !== "object" || value === null) return value;
+  const entries = Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1));
+  return Object.fromEntries(entries.map(([key, inner]) => [key, canonical(inner)]));
+}
+
 export function contentHash(content: Content): string {
   return createHash("sha256")
-    .update(content.text ?? JSON.stringify(content.body))
+    .update(content.text ?? JSON.stringify(canonical(content.body)))
     .digest("hex");
+}
+
+/** A robot as it is stored: read, upgraded, and nothing in it that is not a robot's. */
+function storable(kind: DocumentKind, content: Content): Content {
+  if (kind !== "robot") return content;
+  const read = openRobot(content.body);
+  return read.ok ? { ...content, body: read.document } : content;
+}
+
+/** A robot's name is in its body; the document follows it when a revision is cut. */
+function bodyName(kind: DocumentKind, content: Content): string | null {
+  const name = kind === "robot" ? (content.body as { name?: unknown }).name : null;
+  return typeof name === "string" ? name : null;
 }
 
 async function open(db: Queryable, team: string, document: DocumentRow): Promise<OpenDocument> {
@@ -74,9 +102,10 @@ export interface Creation {
 }
 
 export async function createDocument(team: string, creation: Creation): Promise<Outcome<OpenDocument>> {
-  const { kind, name, content, reason } = creation;
-  const problems = contentProblems(kind, content);
+  const { kind, name, reason } = creation;
+  const problems = contentProblems(kind, creation.content);
   if (problems.length > 0) return { ok: false, why: "invalid", problems };
+  const content = storable(kind, creation.content);
   return inTransaction(async (db) => {
     if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
     const document = await insertDocument(db, team, kind, name);
@@ -107,15 +136,16 @@ export async function saveDraft(team: string, id: string, save: DraftSave): Prom
     if (!document) return { ok: false, why: "missing" };
     const problems = contentProblems(document.kind, save.content);
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
+    const content = storable(document.kind, save.content);
     const draft = await findDraft(db, team, id, LOCAL_AUTHOR);
     const stale = (draft?.version ?? 0) !== save.overVersion || save.baseRevision !== document.head_revision;
     const same =
-      draft !== null && contentHash(draft) === contentHash(save.content) && draft.base_revision === save.baseRevision;
+      draft !== null && contentHash(draft) === contentHash(content) && draft.base_revision === save.baseRevision;
     if (same) return { ok: true, value: draft };
     if (stale) return { ok: false, why: "stale", current: await open(db, team, document) };
     return {
       ok: true,
-      value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, save.content),
+      value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, content),
     };
   });
 }
@@ -136,15 +166,22 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     const problems = contentProblems(document.kind, cut.content);
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
     const current = await open(db, team, document);
-    const hash = contentHash(cut.content);
+    const content = storable(document.kind, cut.content);
+    const hash = contentHash(content);
     const version = current.draft?.version ?? 0;
     if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion)
       return { ok: true, value: current };
     if (cut.baseRevision !== document.head_revision || version !== cut.overVersion)
       return { ok: false, why: "stale", current };
+    const renamed = bodyName(document.kind, content) ?? document.name;
+    if (renamed !== document.name) {
+      if (await findDocumentByName(db, team, document.kind, renamed))
+        return { ok: false, why: "name-taken", name: renamed };
+      await renameDocument(db, id, renamed);
+    }
     const number = document.head_revision + 1;
     await insertRevision(db, id, {
-      ...cut.content,
+      ...content,
       number,
       parent: document.head_revision,
       name: cut.name,
@@ -152,7 +189,7 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
       author: LOCAL_AUTHOR,
       contentHash: hash,
     });
-    await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, cut.content);
-    return { ok: true, value: await open(db, team, { ...document, head_revision: number }) };
+    await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, content);
+    return { ok: true, value: await open(db, team, { ...document, name: renamed, head_revision: number }) };
   });
 }

@@ -10,6 +10,20 @@ interface Props {
   /** For screen readers: what the number is. */
   label: string;
   onChange(text: string, how: "typed" | "stepped"): void;
+  /** Why a value may not be taken, as a sentence; null when it may. Digits in the unit shown. */
+  refuse?(digits: string): string | null;
+  /** For screen readers and tests: a description that stands beside it. */
+  describedBy?: string;
+}
+
+/** Units a robot's parts have that missions do not write: read as they stand, without conversion. */
+function readPlain(text: string, unit: string): { ok: true; digits: string } | { ok: false; message: string } {
+  const match = /^([+-]?\d+(?:\.\d+)?)\s*(.*)$/.exec(text);
+  if (!match) return { ok: false, message: `"${text}" is not a number. Write for example 3 ${unit}.` };
+  const [, digits = "0", written = ""] = match;
+  if (written !== "" && written.replace(/\s+/g, "") !== unit.replace(/\s+/g, ""))
+    return { ok: false, message: `This is kept in ${unit}. Write ${digits} ${unit}.` };
+  return { ok: true, digits: digits.replace(/^\+/, "") };
 }
 
 const PIXELS_PER_STEP = 6;
@@ -29,7 +43,14 @@ function written(digits: string, unit: string): string {
   return unit === "" ? digits : `${digits} ${unit}`;
 }
 
-export function QuantityField({ digits, unit, label, onChange }: Props) {
+/** Digits of a value in the unit the field shows. */
+function inShownUnit(value: number, digits: string, from: string, to: string): string {
+  if (from === to || to === "") return digits;
+  const unit = findUnit(to);
+  return unit ? plainDigits(value / unit.scale, 6) : digits;
+}
+
+export function QuantityField({ digits, unit, label, onChange, refuse, describedBy }: Props) {
   const [editing, setEditing] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
@@ -53,14 +74,25 @@ export function QuantityField({ digits, unit, label, onChange }: Props) {
   const commit = (text: string, stay: boolean): void => {
     const trimmed = text.trim();
     if (trimmed === written(digits, unit) || trimmed === "") return close(stay);
+    if (unit !== "" && dimension === null) return commitPlain(trimmed, stay);
     const number = findUnit("%")?.dimension;
     const wanted = dimension ?? number;
     if (!wanted) return close(stay);
     const read = readQuantity(trimmed, wanted, unit === "" ? undefined : unit);
     if (!read.ok) return setTrouble(read.message);
     const { quantity } = read;
+    const refused = refuse?.(inShownUnit(quantity.value, quantity.digits, quantity.unit, unit)) ?? null;
+    if (refused !== null) return setTrouble(refused);
     close(stay);
     onChange(written(quantity.digits, quantity.unit), "typed");
+  };
+
+  const commitPlain = (text: string, stay: boolean): void => {
+    const read = readPlain(text, unit);
+    const refused = read.ok ? (refuse?.(read.digits) ?? null) : read.message;
+    if (!read.ok || refused !== null) return setTrouble(refused);
+    close(stay);
+    onChange(written(read.digits, unit), "typed");
   };
 
   const close = (stay: boolean): void => {
@@ -83,7 +115,7 @@ export function QuantityField({ digits, unit, label, onChange }: Props) {
         ? 0
         : Number.NEGATIVE_INFINITY;
     const text = plainDigits(Math.max(lowest, next), places(digits));
-    if (text !== digits) onChange(written(text, unit), "stepped");
+    if (text !== digits && !refuse?.(text)) onChange(written(text, unit), "stepped");
   };
 
   const keys = (event: KeyboardEvent): void => {
@@ -114,7 +146,8 @@ export function QuantityField({ digits, unit, label, onChange }: Props) {
     if (steps === 0 && !held.moved) return;
     held.moved = true;
     const text = plainDigits(held.start + steps * lastDigit(digits) * (event.shiftKey ? 10 : 1), places(digits));
-    if (text !== digits && (Number(text) >= 0 || held.start < 0)) onChange(written(text, unit), "stepped");
+    if (text !== digits && (refuse ? !refuse(text) : Number(text) >= 0 || held.start < 0))
+      onChange(written(text, unit), "stepped");
   };
   const pointerUp = (): void => {
     const held = drag.current;
@@ -161,6 +194,7 @@ export function QuantityField({ digits, unit, label, onChange }: Props) {
       aria-label={label}
       aria-valuenow={Number(digits)}
       aria-valuetext={written(digits, unit)}
+      aria-describedby={describedBy}
       onKeyDown={keys}
       onPointerDown={pointerDown}
       onPointerMove={pointerMove}

@@ -21,6 +21,8 @@ const revisionView = z.object({
   createdAt: z.string(),
 });
 
+export type RevisionView = z.infer<typeof revisionView>;
+
 const draftView = z.object({
   baseRevision: z.number().int(),
   version: z.number().int(),
@@ -103,6 +105,24 @@ export const api = {
   open: (id: string) => call(`/api/documents/${id}`, openView),
   create: (kind: string, name: string, text: string, reason: string) =>
     call("/api/documents", openView, send("POST", { kind, name, text, reason })),
+  createBody: (kind: string, name: string, body: unknown, reason: string) =>
+    call("/api/documents", openView, send("POST", { kind, name, body, reason })),
+  saveDraftBody: (id: string, baseRevision: number, body: unknown, overVersion: number) =>
+    call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, body }, overVersion)),
+  cutBody: (
+    id: string,
+    baseRevision: number,
+    body: unknown,
+    reason: string,
+    name: string | null,
+    overVersion: number,
+  ) =>
+    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, body, reason, name }, overVersion)),
+  revisions: (id: string, cursor: string | null) =>
+    call(
+      `/api/documents/${id}/revisions?limit=50${cursor ? `&cursor=${cursor}` : ""}`,
+      z.object({ revisions: z.array(revisionView), next: z.string().nullable() }),
+    ),
   saveDraft: (id: string, baseRevision: number, text: string, overVersion: number) =>
     call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, text }, overVersion)),
   cutRevision: (id: string, baseRevision: number, text: string, reason: string, overVersion: number) =>

@@ -1,5 +1,5 @@
 // Draws a field, robots and paths on a canvas. Sizes in metres go through the view; colours come from the page.
-import { type Field, type FieldShape, type Pose, type Robot, rimOutline } from "@giddy-pebble/core";
+import { type Field, type FieldShape, floorOffsets, type Pose, type Robot, rimOutline } from "@giddy-pebble/core";
 import { type FieldView, scaleBarM } from "./fieldView.js";
 
 export type Colours = Readonly<Record<string, string>>;
@@ -210,11 +210,16 @@ export function drawThings(pen: Pen, field: Field, labels: Labels): void {
         colours.heather ?? "",
       );
   }
-  for (const load of field.loads) {
+}
+
+/** Loads where the run has them at the moment, or where the field puts them. */
+export function drawLoads({ context, view, colours }: Pen, field: Field, poses: readonly Pose[] | null): void {
+  for (const [i, load] of field.loads.entries()) {
     const [w, h] = load.sizeM;
+    const pose = poses?.[i] ?? load;
     context.save();
-    context.translate(view.originX + load.xM * view.scale, view.originY - load.yM * view.scale);
-    context.rotate(-load.headingRad);
+    context.translate(view.originX + pose.xM * view.scale, view.originY - pose.yM * view.scale);
+    context.rotate(-pose.headingRad);
     context.beginPath();
     if (load.shape === "disc") context.arc(0, 0, (w / 2) * view.scale, 0, 2 * Math.PI);
     else context.rect((-w / 2) * view.scale, (-h / 2) * view.scale, w * view.scale, h * view.scale);
@@ -326,19 +331,23 @@ function drawFittings(context: CanvasRenderingContext2D, robot: Robot, m: number
     context.fillStyle = colour;
     context.fill();
   };
-  spot(robot.support.xM, robot.support.yM, 0.008, colours.boulder ?? "");
+  if (robot.support) spot(robot.support.xM, robot.support.yM, 0.008, colours.boulder ?? "");
   for (const sensor of robot.sensors) {
     if (sensor.kind === "bumper") {
+      const across = [
+        (-Math.sin(sensor.aimRad) * sensor.widthM) / 2,
+        (Math.cos(sensor.aimRad) * sensor.widthM) / 2,
+      ] as const;
       context.beginPath();
-      context.moveTo(sensor.xM * m, (-sensor.widthM / 2) * m);
-      context.lineTo(sensor.xM * m, (sensor.widthM / 2) * m);
+      context.moveTo((sensor.xM - across[0]) * m, -(sensor.yM - across[1]) * m);
+      context.lineTo((sensor.xM + across[0]) * m, -(sensor.yM + across[1]) * m);
       context.strokeStyle = colours.heather ?? "";
       context.lineWidth = Math.max(2, 0.006 * m);
       context.stroke();
     } else if (sensor.kind === "floor") {
-      spot(sensor.xM, sensor.yM + 0.009, 0.004, colours.moss ?? "");
-      spot(sensor.xM, sensor.yM - 0.009, 0.004, colours.moss ?? "");
-    } else if (sensor.kind === "eye") spot(sensor.xM, sensor.yM, 0.009, colours.amber ?? "");
+      for (const y of floorOffsets(sensor.layout, sensor.count, sensor.spacingM))
+        spot(sensor.xM, sensor.yM + y, 0.004, colours.moss ?? "");
+    } else if (sensor.kind === "eye" || sensor.kind === "near") spot(sensor.xM, sensor.yM, 0.009, colours.amber ?? "");
   }
   context.beginPath();
   context.moveTo(0.03 * m, 0);

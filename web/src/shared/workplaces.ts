@@ -1,11 +1,6 @@
 // The seven workplaces, in the order people need them; those not built say in one sentence what will be there.
 export const WORKPLACES = [
-  {
-    id: "robot",
-    title: "Robot",
-    later:
-      "Here you will draw your robot to scale, choose gears, motors, sensors and wiring, and see what each choice means for speed and push.",
-  },
+  { id: "robot", title: "Robot", later: null },
   {
     id: "calibrate",
     title: "Calibrate",

@@ -1,6 +1,13 @@
 // A thin shell around core's Rehearsal: runs it in slices, sends rows as they come, obeys newer requests.
 import "../shared/noEval.js";
-import { type PreparedMission, prepareMission, Rehearsal, readField, readRobot } from "@giddy-pebble/core";
+import {
+  type FloorRaster,
+  type PreparedMission,
+  prepareMission,
+  Rehearsal,
+  readField,
+  readRobot,
+} from "@giddy-pebble/core";
 import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.js";
 
 const SLICE_MS = 8;
@@ -8,6 +15,7 @@ const SLICE_MS = 8;
 const CHUNK_TICKS = 50;
 
 let newest = 0;
+let ground: { readonly written: string; readonly floor: FloorRaster } | null = null;
 const channel = new MessageChannel();
 let resume: (() => void) | null = null;
 channel.port1.onmessage = () => resume?.();
@@ -29,7 +37,11 @@ function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Prepare
   if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
   const field = readField(request.field);
   if (!field.ok) return `The field document cannot be used: ${field.problems.join("; ")}.`;
-  const prepared = prepareMission(request.text, robot.document, field.document);
+  // The same field as before: its floor is drawn already.
+  const written = JSON.stringify(field.document);
+  const known = ground?.written === written ? ground : null;
+  const prepared = prepareMission(request.text, robot.document, known?.floor.field ?? field.document, known?.floor);
+  ground = { written, floor: prepared.floor };
   return prepared.program ? prepared : "The mission has problems to mend first.";
 }
 

@@ -1,6 +1,7 @@
 // Drafts: one save at a time, newest text wins, nothing is given up while the server is away.
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
-import { DraftSaver, type SaveState } from "../../src/workplaces/mission/saving.js";
+import { api } from "../../src/shared/api.js";
+import { DraftSaver, type SaveState } from "../../src/shared/saving.js";
 
 const kept = new Map<string, string>();
 vi.mock("../../src/shared/unsaved.js", () => ({
@@ -48,7 +49,7 @@ const draft = (version: number, text: string) => ({
   text,
   updatedAt: "2026-11-12T16:20:00Z",
 });
-const newSaver = () => new DraftSaver(base, (state) => states.push(state));
+const newSaver = () => new DraftSaver(base, (state) => states.push(state), api.saveDraft);
 const pass = (ms: number) => vi.advanceTimersByTimeAsync(ms);
 
 describe("saving a draft", () => {

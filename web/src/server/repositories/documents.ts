@@ -102,6 +102,10 @@ export async function insertDocument(
   return documentRow.parse(made.rows[0]);
 }
 
+export async function renameDocument(db: Queryable, documentId: string, name: string): Promise<void> {
+  await db.query("update document set name = $2 where id = $1", [documentId, name]);
+}
+
 export interface NewRevision extends Content {
   readonly number: number;
   readonly parent: number | null;

@@ -5,6 +5,7 @@ import { type PointerEvent, useEffect, useRef } from "react";
 import {
   drawBegin,
   drawFloor,
+  drawLoads,
   drawPath,
   drawPebble,
   drawRobot,
@@ -17,7 +18,7 @@ import {
   readColours,
 } from "../../shared/drawField.js";
 import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
-import { type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
+import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
 import { selectLine } from "./store.js";
 
 const TICK_MS = 10;
@@ -76,6 +77,7 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
     drawPath(pen, run.path.x, run.path.y, 0, run.path.x.length, style);
   }
   const shown = shownPath(state);
+  if (state.field) drawLoads(pen, state.field.document, loadsAt(shown, state.field.document, playhead.tick));
   const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
   for (const step of pebbles(planned?.summary?.steps ?? [])) {
     const top = /^\d+/.exec(step.step)?.[0] ?? "";

@@ -1,6 +1,6 @@
 // The open mission's draft on the server, and the revisions cut from it.
 import { api, type OpenView } from "../../shared/api.js";
-import { DraftSaver, type SaveBase } from "./saving.js";
+import { DraftSaver, type SaveBase } from "../../shared/saving.js";
 import { useMission } from "./state.js";
 
 const get = useMission.getState;
@@ -9,7 +9,7 @@ let saver: DraftSaver | null = null;
 
 /** From here on, typed text is saved for this document. */
 export function openDraft(base: SaveBase): void {
-  saver = new DraftSaver(base, (save) => set({ save }));
+  saver = new DraftSaver(base, (save) => set({ save }), api.saveDraft);
 }
 
 /** Saves what waits, then lets go of the document. */

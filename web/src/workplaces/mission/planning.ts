@@ -1,5 +1,5 @@
 // The planned path: a live ideal rehearsal through the whole physics, started anew with every change of text.
-import type { Field, Robot, RunSummary } from "@giddy-pebble/core";
+import type { Field, Robot, RunSummary, Trace } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
 import { type Path, useMission } from "./state.js";
 
@@ -45,13 +45,14 @@ export class GrowingPath {
     this.heading = wider(this.heading);
   }
 
-  view(summary: RunSummary | null): Path {
+  view(summary: RunSummary | null, trace: Trace | null = null): Path {
     const { count } = this;
     return {
       x: this.x.subarray(0, count),
       y: this.y.subarray(0, count),
       heading: this.heading.subarray(0, count),
       summary,
+      trace,
     };
   }
 }
@@ -69,7 +70,7 @@ export function plan(text: string, robot: Robot, field: Field): void {
         // A quick plan replaces the old one whole; a long one is drawn as it comes.
         if (performance.now() - begun > DRAW_PARTIAL_MS) set({ planned: growing.view(null), plannedStale: false });
       },
-      done: (summary) => set({ planned: growing.view(summary), plannedStale: false }),
+      done: (summary, trace) => set({ planned: growing.view(summary, trace), plannedStale: false }),
       refused: (reason) => set({ plannedStale: true, message: reason }),
     },
   );

@@ -43,7 +43,7 @@ export async function rehearse(): Promise<void> {
       done: (summary, trace) => {
         set({
           rehearsing: null,
-          run: { trialId: null, summary, trace, path: growing.view(summary), number: cut?.head.number ?? null },
+          run: { trialId: null, summary, trace, path: growing.view(summary, trace), number: cut?.head.number ?? null },
         });
         movePlayhead(0);
         play();
@@ -66,6 +66,20 @@ function toBase64(bytes: Uint8Array): string {
   return btoa(binary);
 }
 
+/** The revision a run is kept with: changes of the robot that none holds yet become one now. */
+async function robotRevisionOf(robot: StoredDocument<Robot>): Promise<string | null> {
+  const { pending, document } = robot;
+  if (!pending) return robot.revisionId;
+  const cut = await api.cutBody(pending.id, pending.baseRevision, document, "rehearsed", null, pending.version);
+  if (!cut.ok) {
+    set({ message: `This run was not kept: the robot was changed elsewhere meanwhile. ${cut.message}` });
+    return null;
+  }
+  const kept = { document, revisionId: cut.value.head.id, revisionNumber: cut.value.head.number, pending: null };
+  set({ robots: new Map(get().robots).set(document.name, kept), robot: get().robot === robot ? kept : get().robot });
+  return kept.revisionId;
+}
+
 async function keep(
   cut: OpenView,
   robot: StoredDocument<Robot>,
@@ -74,9 +88,11 @@ async function keep(
   summary: RunSummary,
   trace: Trace,
 ): Promise<void> {
+  const robotRevision = await robotRevisionOf(robot);
+  if (robotRevision === null) return;
   const stored = await api.storeTrial({
     missionRevision: cut.head.id,
-    robotRevision: robot.revisionId,
+    robotRevision,
     fieldRevision: field.revisionId === "" ? null : field.revisionId,
     coreVersion: CORE_VERSION,
     source: "rehearsal",
@@ -109,6 +125,7 @@ export async function showTrial(trial: TrialView): Promise<void> {
     y: traceColumn(trace, "y") ?? empty,
     heading: traceColumn(trace, "heading") ?? empty,
     summary,
+    trace,
   };
   set({ run: { trialId: trial.id, summary, trace, path, number: trial.mission.number }, playing: false });
   movePlayhead(path.x.length - 1);

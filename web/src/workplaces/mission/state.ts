@@ -2,6 +2,7 @@
 import {
   type Field,
   type Mission,
+  type Pose,
   type PreparedMission,
   type Problem,
   parseMission,
@@ -9,16 +10,19 @@ import {
   type Robot,
   type RunSummary,
   type Trace,
+  traceColumn,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import type { DocumentView, TrialView } from "../../shared/api.js";
+import type { SaveState } from "../../shared/saving.js";
 import { type History, startHistory } from "./history.js";
-import type { SaveState } from "./saving.js";
 
 export interface StoredDocument<T> {
   readonly document: T;
   readonly revisionId: string;
   readonly revisionNumber: number;
+  /** Changes that no revision holds yet; a rehearsal cuts one of them. */
+  readonly pending: { readonly id: string; readonly baseRevision: number; readonly version: number } | null;
 }
 
 /** A path on the field: the run's columns, and its steps once it is over. */
@@ -27,6 +31,8 @@ export interface Path {
   readonly y: Float32Array;
   readonly heading: Float32Array;
   readonly summary: RunSummary | null;
+  /** Everything else the run recorded, once it is over. */
+  readonly trace: Trace | null;
 }
 
 export interface Run {
@@ -118,6 +124,19 @@ export function selectedLine(state: MissionState): number | null {
 export function selectedPlace(state: MissionState): ReturnType<typeof placeAtLine> {
   const line = selectedLine(state);
   return line === null ? null : placeAtLine(state.mission, line);
+}
+
+/** Where a run had the field's loads at a moment; null when it does not tell. */
+export function loadsAt(path: Path | null, field: Field, tick: number): Pose[] | null {
+  const { trace } = path ?? {};
+  if (!trace) return null;
+  const poses = field.loads.map(({ name }) => {
+    const [x, y, heading] = ["x", "y", "heading"].map((part) => traceColumn(trace, `load:${name}:${part}`));
+    if (!x || !y || !heading) return null;
+    const i = Math.max(0, Math.min(x.length - 1, Math.floor(tick)));
+    return { xM: x[i] ?? 0, yM: y[i] ?? 0, headingRad: heading[i] ?? 0 };
+  });
+  return poses.every((pose) => pose !== null) ? poses : null;
 }
 
 /** The path the playhead runs on: the run if there is one, else the plan. */

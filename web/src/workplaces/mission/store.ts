@@ -35,12 +35,16 @@ async function loadAll<T>(
   for (const { id, name } of list.value.documents) {
     const opened = await api.open(id);
     if (!opened.ok) return opened.message;
-    const document = read(opened.value.head.body);
+    const { head, draft } = opened.value;
+    const typed = draft && JSON.stringify(draft.body) !== JSON.stringify(head.body) ? read(draft.body) : null;
+    const document = typed?.ok ? typed : read(head.body);
     if (document.ok)
       found.set(name, {
         document: document.document,
-        revisionId: opened.value.head.id,
-        revisionNumber: opened.value.head.number,
+        revisionId: head.id,
+        revisionNumber: head.number,
+        pending:
+          typed?.ok && draft ? { id, baseRevision: opened.value.document.headRevision, version: draft.version } : null,
       });
   }
   return found;
@@ -167,7 +171,9 @@ export function afterText(): void {
   const fieldName = headerValue(parsed, "field");
   const robot = (robotName === null ? [...robots.values()][0] : robots.get(robotName)) ?? null;
   const field =
-    fieldName === null ? { document: openFloor(), revisionId: "", revisionNumber: 0 } : (fields.get(fieldName) ?? null);
+    fieldName === null
+      ? { document: openFloor(), revisionId: "", revisionNumber: 0, pending: null }
+      : (fields.get(fieldName) ?? null);
   const extra = documentProblems(parsed, robot !== null, field !== null);
   if (!robot || !field) {
     dropPlan();

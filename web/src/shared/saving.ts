@@ -1,7 +1,7 @@
-// Keeps the mission's draft on the server: one save at a time, newest text wins, nothing typed is lost while
+// Keeps a document's draft on the server: one save at a time, newest text wins, nothing typed is lost while
 // the server is away, and a save over somebody else's newer draft becomes a conflict to settle.
-import { api, type OpenView } from "../../shared/api.js";
-import { forgetUnsaved, keepUnsaved } from "../../shared/unsaved.js";
+import type { Answer, OpenView } from "./api.js";
+import { forgetUnsaved, keepUnsaved } from "./unsaved.js";
 
 export type SaveState =
   | { readonly is: "saved" }
@@ -19,6 +19,14 @@ export interface SaveBase {
   readonly draftVersion: number;
 }
 
+/** Sends a draft as text; how a document is written as text is its workplace's affair. */
+export type SendDraft = (
+  documentId: string,
+  baseRevision: number,
+  text: string,
+  overVersion: number,
+) => Promise<Answer<{ version: number }>>;
+
 export class DraftSaver {
   private timer: ReturnType<typeof setTimeout> | null = null;
   private running: Promise<void> | null = null;
@@ -27,6 +35,7 @@ export class DraftSaver {
   constructor(
     private base: SaveBase,
     private readonly onState: (state: SaveState) => void,
+    private readonly send: SendDraft,
   ) {}
 
   get current(): SaveBase {
@@ -85,7 +94,7 @@ export class DraftSaver {
 
   private async saveNow(text: string): Promise<void> {
     const { documentId, baseRevision, draftVersion } = this.base;
-    const saved = await api.saveDraft(documentId, baseRevision, text, draftVersion);
+    const saved = await this.send(documentId, baseRevision, text, draftVersion);
     if (saved.ok) {
       this.base = { ...this.base, draftVersion: saved.value.version };
       await forgetUnsaved(documentId, text);

@@ -1,0 +1,50 @@
+// `giddy robot`: what a robot's description means, and what is wrong with it.
+import { readFile } from "node:fs/promises";
+import { checkRobot, checkWiring, openRobot, robotFigures, supportLoads } from "@giddy-pebble/core";
+
+/** Larger files are no robot: the limit of the server as well, bytes. */
+const LARGEST = 2_000_000;
+
+/** @returns exit status: 0 sound, 2 with errors or an unreadable file */
+export async function robotCommand(file: string, options: { json?: boolean }): Promise<number> {
+  const say = (value: unknown, lines: string[]) =>
+    process.stdout.write(options.json ? `${JSON.stringify(value)}\n` : `${lines.join("\n")}\n`);
+  const fail = (messages: readonly string[]) => {
+    const problems = messages.map((message) => ({ code: "bad-robot", severity: "error", part: "", message, mend: "" }));
+    say(
+      { ok: false, problems, figures: [] },
+      messages.map((message) => `${file}: ${message}`),
+    );
+    return 2;
+  };
+  let text: string;
+  try {
+    text = await readFile(file, "utf8");
+  } catch {
+    return fail([`${file} cannot be read. Check its name and place.`]);
+  }
+  if (text.length > LARGEST)
+    return fail([`the file has ${Math.ceil(text.length / 1e6)} MB; a robot has 2 MB at most.`]);
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    return fail([`it is not JSON: ${error instanceof Error ? error.message : String(error)}`]);
+  }
+  const opened = openRobot(value);
+  if (!opened.ok) return fail(opened.problems);
+  const robot = opened.document;
+  const problems = checkRobot(robot);
+  const sound = problems.every((problem) => problem.severity !== "error");
+  const figures = sound ? robotFigures(robot) : [];
+  const wiring = checkWiring(robot);
+  say({ ok: sound, name: robot.name, problems, figures, loads: supportLoads(robot), wiring }, [
+    robot.name,
+    ...figures.map((figure) => `  ${figure.label.padEnd(32)} ${figure.shown.padStart(18)}   ${figure.formula}`),
+    ...problems.map((problem) => `  ${problem.severity}: ${problem.message} ${problem.mend}`),
+    ...wiring
+      .filter((note) => note.severity !== "fine")
+      .map((note) => `  wiring ${note.severity}: ${note.message} ${note.mend}`),
+  ]);
+  return sound ? 0 : 2;
+}

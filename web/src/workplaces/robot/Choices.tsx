@@ -1,0 +1,340 @@
+// What is chosen rather than typed: sides, motors, boards, drives, gears.
+import {
+  addStage,
+  BOARDS,
+  boardProfile,
+  type Robot,
+  type RobotPart,
+  type Stage,
+  setDriveKind,
+  setPartValue,
+  withBoard,
+} from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import { useRobot } from "./state.js";
+import { change } from "./store.js";
+import { DRIVE_WORDS } from "./words.js";
+
+interface Option {
+  readonly value: string;
+  readonly words: string;
+}
+
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: readonly Option[];
+  onChange(value: string): void;
+}) {
+  return (
+    <label className="quantityrow">
+      <span>{label}</span>
+      <select value={value} onChange={(event) => onChange(event.target.value)}>
+        {!options.some((option) => option.value === value) && (
+          <option value={value}>{value === "" ? "nothing" : value}</option>
+        )}
+        {options.map((option) => (
+          <option key={option.value} value={option.value}>
+            {option.words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+function Switch({ label, value, onChange }: { label: string; value: boolean; onChange(value: boolean): void }) {
+  return (
+    <label className="quantityrow">
+      <span>{label}</span>
+      <input type="checkbox" checked={value} onChange={(event) => onChange(event.target.checked)} />
+    </label>
+  );
+}
+
+const same = (values: readonly string[]): Option[] =>
+  values.map((value) => ({ value, words: value.replaceAll("_", " ") }));
+
+/** Everything of a part that is chosen from a few. */
+export function Choices({ part }: { part: RobotPart }) {
+  const robot = useRobot((state) => state.robot);
+  const set = (path: string, value: unknown, label: string) =>
+    change(setPartValue(robot, part.ref, path, value), label);
+  const value = part.value as Record<string, unknown>;
+  const movers = [...robot.motors, ...robot.servos].map(({ name }) => name);
+  return (
+    <>
+      {part.kind === "wheel" && (
+        <>
+          <Choice
+            label="Side"
+            value={String(value.side)}
+            options={same(["left", "right"])}
+            onChange={(next) => set("side", next, "side")}
+          />
+          <Choice
+            label="Driven by"
+            value={String(value.drivenBy ?? "")}
+            options={[
+              { value: "", words: "nothing, rolls freely" },
+              ...same([...robot.motors, ...robot.wheels].map(({ name }) => name).filter((name) => name !== part.ref)),
+            ]}
+            onChange={(next) => set("drivenBy", next === "" ? null : next, "what drives it")}
+          />
+          {robot.drive.kind === "car" && (
+            <Switch
+              label="Steered"
+              value={value.steered === true}
+              onChange={(next) => set("steered", next, "steering")}
+            />
+          )}
+          {value.drivenBy !== null && <Stages part={part} stages={value.stages as readonly Stage[]} />}
+        </>
+      )}
+      {part.kind === "motor" && (
+        <>
+          <Switch
+            label="Reversed"
+            value={value.reversed === true}
+            onChange={(next) => set("reversed", next, "direction")}
+          />
+          <Switch
+            label="Has an encoder"
+            value={value.encoder !== null}
+            onChange={(next) => set("encoder", next ? { countsPerTurn: 720 } : null, "encoder")}
+          />
+        </>
+      )}
+      {part.kind === "servo" && (
+        <Choice
+          label="Kind"
+          value={String(value.kind)}
+          options={[
+            { value: "positional", words: "runs to an angle" },
+            { value: "continuous", words: "turns on and on" },
+          ]}
+          onChange={(next) => set("kind", next, "kind of servo")}
+        />
+      )}
+      {part.kind === "attachment" && (
+        <>
+          <Choice
+            label="Kind"
+            value={String(value.kind)}
+            options={same(["arm", "fork", "gripper", "spinner", "belt", "lid"])}
+            onChange={(next) => set("kind", next, "kind")}
+          />
+          <Choice
+            label="Moved by"
+            value={String(value.drivenBy)}
+            options={same(movers)}
+            onChange={(next) => set("drivenBy", next, "what moves it")}
+          />
+        </>
+      )}
+      {part.kind === "support" && (
+        <Choice
+          label="Kind"
+          value={String(value.kind)}
+          options={[
+            { value: "ball", words: "ball" },
+            { value: "skid", words: "skid" },
+            { value: "caster", words: "free caster" },
+          ]}
+          onChange={(next) => set("kind", next, "kind of support")}
+        />
+      )}
+      {part.kind === "drive" && <DriveChoices robot={robot} />}
+      {part.kind === "board" && <BoardChoices robot={robot} />}
+      {part.kind === "pack" && (
+        <Choice
+          label="Cells"
+          value={String(value.chemistry)}
+          options={[
+            { value: "lithium", words: "lithium-ion, 3.7 V" },
+            { value: "nickel", words: "nickel-metal hydride, 1.2 V" },
+          ]}
+          onChange={(next) => set("chemistry", next, "kind of cells")}
+        />
+      )}
+      {(part.kind === "bumper" || part.kind === "button") && (
+        <Switch
+          label="Pull-up on its line"
+          value={value.pullUp === true}
+          onChange={(next) => set("pullUp", next, "pull-up")}
+        />
+      )}
+      {part.kind === "eye" && (
+        <Choice
+          label="Turned by"
+          value={String(value.head ?? "")}
+          options={[{ value: "", words: "fixed" }, ...same(robot.servos.map(({ name }) => name))]}
+          onChange={(next) => set("head", next === "" ? null : next, "head")}
+        />
+      )}
+      {part.kind === "floor" && (
+        <Choice
+          label="Layout"
+          value={String(value.layout)}
+          options={[
+            { value: "single", words: "one spot" },
+            { value: "pair", words: "a pair" },
+            { value: "row", words: "a row" },
+          ]}
+          onChange={(next) => set("layout", next, "layout")}
+        />
+      )}
+      {part.kind === "potentiometer" && (
+        <Choice
+          label="Sits on"
+          value={String(value.on ?? "")}
+          options={[
+            { value: "", words: "nothing" },
+            ...same([...robot.attachments.map(({ name }) => name), ...movers]),
+          ]}
+          onChange={(next) => set("on", next === "" ? null : next, "what it sits on")}
+        />
+      )}
+    </>
+  );
+}
+
+function DriveChoices({ robot }: { robot: Robot }) {
+  const { drive } = robot;
+  const set = (path: string, value: unknown, label: string) => change(setPartValue(robot, "drive", path, value), label);
+  return (
+    <>
+      <Choice
+        label="Kind"
+        value={drive.kind}
+        options={Object.entries(DRIVE_WORDS).map(([value, words]) => ({ value, words }))}
+        onChange={(next) => change(setDriveKind(robot, next as Robot["drive"]["kind"]), "kind of drive")}
+      />
+      {drive.kind === "car" && (
+        <>
+          <Choice
+            label="Driven axle"
+            value={drive.rear}
+            options={[
+              { value: "differential", words: "with a differential" },
+              { value: "solid", words: "both wheels on one shaft" },
+            ]}
+            onChange={(next) => set("rear", next, "driven axle")}
+          />
+          <Choice
+            label="Steered by"
+            value={drive.steering.servo ?? ""}
+            options={[{ value: "", words: "nothing" }, ...same(robot.servos.map(({ name }) => name))]}
+            onChange={(next) => set("steering.servo", next === "" ? null : next, "steering servo")}
+          />
+          <Switch
+            label="Lock pin in"
+            value={drive.steering.locked}
+            onChange={(next) => set("steering.locked", next, "lock pin")}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+function BoardChoices({ robot }: { robot: Robot }) {
+  const profile = boardProfile(robot.board.profile);
+  return (
+    <>
+      <Choice
+        label="Board"
+        value={robot.board.profile}
+        options={BOARDS.map(({ id, title }) => ({ value: id, words: title }))}
+        onChange={(next) => {
+          const board = boardProfile(next);
+          if (board) change(withBoard(robot, board), "another board");
+        }}
+      />
+      {profile && <p className="quiet small">{profile.about}</p>}
+      <Choice
+        label="Motor driver"
+        value={robot.board.driver}
+        options={[
+          { value: "pwm", words: "PWM, any share of power" },
+          { value: "on-off", words: "on and off only" },
+        ]}
+        onChange={(next) => change(setPartValue(robot, "board", "driver", next), "motor driver")}
+      />
+    </>
+  );
+}
+
+/** Gears, belts and chains between what drives a wheel and the wheel. */
+function Stages({ part, stages }: { part: RobotPart; stages: readonly Stage[] }) {
+  const robot = useRobot((state) => state.robot);
+  const mirror = useRobot((state) => state.mirror);
+  const setStages = (next: readonly Stage[]) =>
+    change(setPartValue(robot, part.ref, "stages", next, mirror), "gears", `stages ${part.ref}`);
+  return (
+    <div className="stages">
+      <strong>Gears</strong>
+      {stages.length === 0 && <span className="quiet"> straight on the shaft</span>}
+      {stages.map((stage, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a stage is its place in the chain
+        <div className="stage" key={i}>
+          <select
+            aria-label={`Kind of stage ${i + 1}`}
+            value={stage.kind}
+            onChange={(event) =>
+              setStages(stages.map((s, k) => (k === i ? { ...s, kind: event.target.value as Stage["kind"] } : s)))
+            }
+          >
+            <option value="gears">gears</option>
+            <option value="belt">belt</option>
+            <option value="chain">chain</option>
+          </select>
+          <Teeth
+            label={`Driving teeth of stage ${i + 1}`}
+            value={stage.driverTeeth}
+            onChange={(driverTeeth) => setStages(stages.map((s, k) => (k === i ? { ...s, driverTeeth } : s)))}
+          />
+          drives
+          <Teeth
+            label={`Driven teeth of stage ${i + 1}`}
+            value={stage.drivenTeeth}
+            onChange={(drivenTeeth) => setStages(stages.map((s, k) => (k === i ? { ...s, drivenTeeth } : s)))}
+          />
+          <button
+            type="button"
+            className="plain"
+            aria-label={`Remove stage ${i + 1}`}
+            onClick={() => setStages(stages.filter((_, k) => k !== i))}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      <Button size="small" onClick={() => setStages(addStage(stages))}>
+        Add a stage
+      </Button>
+    </div>
+  );
+}
+
+export function Teeth({ label, value, onChange }: { label: string; value: number; onChange(value: number): void }) {
+  return (
+    <input
+      className="teeth mono"
+      type="number"
+      min={1}
+      max={500}
+      aria-label={label}
+      value={value}
+      onChange={(event) => {
+        const teeth = Number(event.target.value);
+        if (Number.isFinite(teeth)) onChange(Math.floor(teeth));
+      }}
+    />
+  );
+}

@@ -1,0 +1,414 @@
+// The plan: the robot from above, to scale. Parts are dragged with snapping or moved by arrow keys; dimension
+// lines carry the numbers they show.
+import {
+  findPart,
+  hasPlace,
+  leadWheel,
+  mirrorName,
+  movePart,
+  type Robot,
+  type RobotPart,
+  setPartValue,
+  shownQuantity,
+  snapPlace,
+} from "@giddy-pebble/core";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import { Dimension } from "./Dimension.js";
+import { type DrawingWindow, type Fit, fitWindow, gridStep, planWindow } from "./geometry.js";
+import { AttachmentShape, points, SensorShape, SupportShape, WheelShape } from "./PlanParts.js";
+import { useRobot } from "./state.js";
+import { change, select } from "./store.js";
+import { partTitle } from "./words.js";
+
+const GRID_M = 0.001;
+
+/** Size of an element, in pixels, as it changes. */
+export function usePaneSize<T extends HTMLElement>(): [React.RefObject<T | null>, { width: number; height: number }] {
+  const ref = useRef<T>(null);
+  const [size, setSize] = useState({ width: 740, height: 400 });
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => {
+      const box = entry?.contentRect;
+      if (box) setSize({ width: box.width, height: box.height });
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, size];
+}
+
+interface Held {
+  readonly ref: string;
+  readonly startX: number;
+  readonly startY: number;
+  readonly fromX: number;
+  readonly fromY: number;
+  moved: boolean;
+}
+
+interface Placed {
+  readonly part: RobotPart;
+  readonly xM: number;
+  readonly yM: number;
+}
+
+function placed(parts: readonly RobotPart[]): Placed[] {
+  return parts.flatMap((part) => {
+    if (!hasPlace(part)) return [];
+    const { xM, yM } = part.value as { xM: number; yM: number };
+    return [{ part, xM, yM }];
+  });
+}
+
+export function Plan({ parts }: { parts: readonly RobotPart[] }) {
+  const robot = useRobot((state) => state.robot);
+  const selected = useRobot((state) => state.selected);
+  const mirror = useRobot((state) => state.mirror);
+  const problems = useRobot((state) => state.problems);
+  const [pane, size] = usePaneSize<HTMLDivElement>();
+  const held = useRef<Held | null>(null);
+  // While something is dragged the drawing keeps its scale.
+  const [frozen, setFrozen] = useState<DrawingWindow | null>(null);
+  const [snapped, setSnapped] = useState<{ x: number | null; y: number | null } | null>(null);
+  const window = frozen ?? planWindow(robot);
+  const fit = fitWindow(window, size.width, size.height);
+
+  const down = (event: PointerEvent, { part, xM, yM }: Placed): void => {
+    event.stopPropagation();
+    select(part.ref);
+    held.current = { ref: part.ref, startX: event.clientX, startY: event.clientY, fromX: xM, fromY: yM, moved: false };
+    setFrozen(window);
+    (event.currentTarget as Element).setPointerCapture(event.pointerId);
+  };
+  const move = (event: PointerEvent): void => {
+    const now = held.current;
+    if (!now) return;
+    const dx = (event.clientX - now.startX) / fit.scale / 1000;
+    const dy = -(event.clientY - now.startY) / fit.scale / 1000;
+    if (!now.moved && Math.abs(dx) + Math.abs(dy) < 0.0015) return;
+    now.moved = true;
+    const place = event.altKey
+      ? { xM: now.fromX + dx, yM: now.fromY + dy, lines: null }
+      : snapPlace(robot, now.ref, now.fromX + dx, now.fromY + dy, GRID_M);
+    setSnapped(place.lines);
+    change(movePart(robot, now.ref, place.xM, place.yM, mirror), `moving ${now.ref}`, `move ${now.ref} ${now.startX}`);
+  };
+  const up = (): void => {
+    held.current = null;
+    setFrozen(null);
+    setSnapped(null);
+  };
+  const keys = (event: KeyboardEvent, { part, xM, yM }: Placed): void => {
+    const by = event.shiftKey ? 0.01 : 0.001;
+    const steps: Record<string, readonly [number, number]> = {
+      ArrowRight: [by, 0],
+      ArrowLeft: [-by, 0],
+      ArrowUp: [0, by],
+      ArrowDown: [0, -by],
+    };
+    const step = steps[event.key];
+    if (!step || event.altKey || event.ctrlKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const round = (value: number) => Math.round(value * 1e6) / 1e6;
+    change(
+      movePart(robot, part.ref, round(xM + step[0]), round(yM + step[1]), mirror),
+      `moving ${part.ref}`,
+      `keys ${part.ref}`,
+    );
+  };
+
+  const shown = placed(parts);
+  const part = findPart(robot, selected);
+  return (
+    <div className="plan" ref={pane}>
+      <svg
+        width={size.width}
+        height={size.height}
+        role="group"
+        aria-label="Plan of the robot, from above"
+        onPointerDown={() => select("chassis")}
+      >
+        <g transform={`translate(${fit.left} ${fit.top}) scale(${fit.scale}) translate(${-window.x} ${-window.y})`}>
+          <Grid window={window} step={gridStep(fit.scale)} />
+          <polygon
+            points={points(robot.chassis.outlineM)}
+            className={`chassis${selected === "chassis" ? " chosen" : ""}`}
+          />
+          <BoardShape robot={robot} />
+          <line
+            x1={0}
+            x2={0}
+            y1={window.y}
+            y2={window.y + window.height}
+            className={snapped?.x === 0 ? "axis live" : "axis"}
+          />
+          {snapped?.y === 0 && <line x1={window.x} x2={window.x + window.width} y1={0} y2={0} className="axis live" />}
+          {shown.map((one) => {
+            const trouble = problems.find((problem) => problem.part === one.part.ref);
+            return (
+              <g
+                key={one.part.ref}
+                transform={`translate(${one.xM * 1000} ${-one.yM * 1000})`}
+                className={`piece${one.part.ref === selected ? " chosen" : ""}${trouble ? " trouble" : ""}`}
+                role="button"
+                tabIndex={0}
+                aria-label={partTitle(robot, one.part)}
+                aria-pressed={one.part.ref === selected}
+                onPointerDown={(event) => down(event, one)}
+                onPointerMove={move}
+                onPointerUp={up}
+                onPointerCancel={up}
+                onFocus={() => select(one.part.ref)}
+                onKeyDown={(event) => keys(event, one)}
+              >
+                <Shape robot={robot} part={one.part} />
+                {trouble && <circle r={4} cy={-16} className="flag" />}
+              </g>
+            );
+          })}
+          <CentreOfMass robot={robot} />
+          <Loads scale={fit.scale} />
+        </g>
+        <Forward x={size.width - 120} />
+      </svg>
+      <PlanDimensions robot={robot} part={part} window={window} fit={fit} mirror={mirror} />
+      <Names robot={robot} shown={shown} window={window} fit={fit} />
+      <p className="scalewords">Plan · 1 square = {gridStep(fit.scale)} mm</p>
+    </div>
+  );
+}
+
+function Grid({ window, step }: { window: DrawingWindow; step: number }) {
+  const lines = (from: number, length: number) => {
+    const first = Math.ceil(from / step) * step;
+    return Array.from(
+      { length: Math.max(0, Math.floor((from + length - first) / step) + 1) },
+      (_, i) => first + i * step,
+    );
+  };
+  return (
+    <g className="grid">
+      {lines(window.x, window.width).map((x) => (
+        <line key={`x${x}`} x1={x} x2={x} y1={window.y} y2={window.y + window.height} />
+      ))}
+      {lines(window.y, window.height).map((y) => (
+        <line key={`y${y}`} y1={y} y2={y} x1={window.x} x2={window.x + window.width} />
+      ))}
+    </g>
+  );
+}
+
+function BoardShape({ robot }: { robot: Robot }) {
+  const xs = robot.chassis.outlineM.map(([x]) => x * 1000);
+  const ys = robot.chassis.outlineM.map(([, y]) => y * 1000);
+  const [low, high] = [Math.min(...xs), Math.max(...xs)];
+  const half = Math.max(...ys) * 0.52;
+  const width = (high - low) * 0.46;
+  return (
+    <g className="board">
+      <rect x={low + (high - low) * 0.2} y={-half} width={width} height={2 * half} rx={5} />
+    </g>
+  );
+}
+
+function Shape({ robot, part }: { robot: Robot; part: RobotPart }) {
+  if (part.kind === "wheel") {
+    const wheel = robot.wheels.find((candidate) => candidate.name === part.ref);
+    return wheel ? <WheelShape wheel={wheel} steerRad={0.25} /> : null;
+  }
+  if (part.kind === "support") return robot.support ? <SupportShape support={robot.support} /> : null;
+  if (part.kind === "attachment") {
+    const attachment = robot.attachments.find((candidate) => candidate.name === part.ref);
+    return attachment ? <AttachmentShape part={attachment} /> : null;
+  }
+  const sensor = robot.sensors.find((candidate) => candidate.name === part.ref);
+  return sensor ? <SensorShape sensor={sensor} /> : null;
+}
+
+function CentreOfMass({ robot }: { robot: Robot }) {
+  const [x, y] = robot.chassis.centreOfMassM;
+  return (
+    <g transform={`translate(${x * 1000} ${-y * 1000})`} className="com">
+      <circle r={5} />
+      <line x1={-8} x2={8} />
+      <line y1={-8} y2={8} />
+    </g>
+  );
+}
+
+/** Load on each wheel and the support: a ring whose area is the load, and newtons beside it. */
+function Loads({ scale }: { scale: number }) {
+  const loads = useRobot((state) => state.loads);
+  const whole = loads.reduce((sum, { loadN }) => sum + loadN, 0);
+  if (whole <= 0) return null;
+  return (
+    <g className="loads">
+      {loads.map(({ part, xM, yM, loadN }) => (
+        <g key={part} transform={`translate(${xM * 1000} ${-yM * 1000})`}>
+          <circle r={16 * Math.sqrt(loadN / whole)} />
+          <text y={yM > 0.005 ? -18 : 24} fontSize={10.5 / scale} textAnchor="middle">
+            {shownQuantity(loadN, { unit: "N", perSi: 1, digits: 1 })}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
+
+function Forward({ x }: { x: number }) {
+  return (
+    <g className="forward" transform={`translate(${x} 30)`}>
+      <text x={26} y={-7} textAnchor="middle">
+        forward
+      </text>
+      <path d="M0 0H44M44 0l-9 -4v8z" />
+    </g>
+  );
+}
+
+/** Names beside the parts, as page text so that they keep their size. */
+function Names({
+  robot,
+  shown,
+  window,
+  fit,
+}: {
+  robot: Robot;
+  shown: readonly Placed[];
+  window: DrawingWindow;
+  fit: Fit;
+}) {
+  const selected = useRobot((state) => state.selected);
+  return (
+    <div aria-hidden="true">
+      {shown
+        .filter(({ part }) => part.kind !== "wheel" || part.ref === selected)
+        .map(({ part, xM, yM }) => (
+          <span
+            key={part.ref}
+            className={`partname ${part.group}${part.ref === selected ? " chosen" : ""}`}
+            style={{
+              left: fit.left + (xM * 1000 - window.x) * fit.scale,
+              top:
+                fit.top +
+                (-yM * 1000 - window.y) * fit.scale +
+                (part.kind === "wheel" ? 0 : 15 * Math.min(1.6, fit.scale)),
+            }}
+          >
+            {part.kind === "wheel" ? "" : partTitle(robot, part).toLowerCase()}
+          </span>
+        ))}
+    </div>
+  );
+}
+
+/** Dimension lines of what is selected; the track width of the drive stands always. */
+function PlanDimensions({
+  robot,
+  part,
+  window,
+  fit,
+  mirror,
+}: {
+  robot: Robot;
+  part: RobotPart | null;
+  window: DrawingWindow;
+  fit: Fit;
+  mirror: boolean;
+}) {
+  const toX = (x: number) => fit.left + (x * 1000 - window.x) * fit.scale;
+  const toY = (y: number) => fit.top + (-y * 1000 - window.y) * fit.scale;
+  const left = leadWheel(robot, "left")?.wheel;
+  const right = leadWheel(robot, "right")?.wheel;
+  const lines = [];
+  if (left && right) {
+    const span = left.yM - right.yM;
+    const rear = Math.min(...robot.chassis.outlineM.map(([x]) => x), left.xM - left.diameterM / 2);
+    lines.push(
+      <Dimension
+        key="track"
+        label="Track width, drawn"
+        caption="track width"
+        x1={toX(rear) - 30}
+        y1={toY(left.yM)}
+        x2={toX(rear) - 30}
+        y2={toY(right.yM)}
+        valueM={span}
+        onChange={(value) => {
+          const wider = movePart(robot, left.name, left.xM, value / 2, false);
+          change(movePart(wider, right.name, right.xM, -value / 2, false), "track width", "dimension track");
+        }}
+      />,
+    );
+  }
+  if (part && hasPlace(part)) {
+    const { xM, yM } = part.value as { xM: number; yM: number };
+    if (part.kind === "wheel") {
+      const wheel = robot.wheels.find((candidate) => candidate.name === part.ref);
+      if (wheel) {
+        const out = wheel.yM > 0 ? wheel.yM + wheel.widthM / 2 : wheel.yM - wheel.widthM / 2;
+        const y = toY(out) + (wheel.yM > 0 ? -26 : 26);
+        lines.push(
+          <Dimension
+            key="diameter"
+            label="Wheel diameter"
+            caption="wheel"
+            x1={toX(xM - wheel.diameterM / 2)}
+            y1={y}
+            x2={toX(xM + wheel.diameterM / 2)}
+            y2={y}
+            valueM={wheel.diameterM}
+            onChange={(value) =>
+              change(setPartValue(robot, part.ref, "diameterM", value, mirror), "wheel diameter", "dimension diameter")
+            }
+          />,
+        );
+      }
+    } else {
+      const y = window.y + window.height - 14;
+      const level = fit.top + (y - window.y) * fit.scale;
+      if (Math.abs(xM) > 1e-6)
+        lines.push(
+          <Dimension
+            key="x"
+            label="Ahead of the axle"
+            caption=""
+            x1={toX(0)}
+            y1={level}
+            x2={toX(xM)}
+            y2={level}
+            valueM={xM}
+            onChange={(value) =>
+              change(movePart(robot, part.ref, value, yM, mirror), `moving ${part.ref}`, "dimension x")
+            }
+          />,
+        );
+      if (Math.abs(yM) > 1e-6)
+        lines.push(
+          <Dimension
+            key="y"
+            label="To the left of the middle"
+            caption=""
+            x1={toX(xM) + 26}
+            y1={toY(0)}
+            x2={toX(xM) + 26}
+            y2={toY(yM)}
+            valueM={yM}
+            onChange={(value) =>
+              change(movePart(robot, part.ref, xM, value, mirror), `moving ${part.ref}`, "dimension y")
+            }
+          />,
+        );
+    }
+  }
+  return <>{lines}</>;
+}
+
+/** Whether a part has somebody on the other side to follow it. */
+export function hasMirror(robot: Robot, ref: string): boolean {
+  const name = mirrorName(ref);
+  return name !== null && findPart(robot, name) !== null;
+}

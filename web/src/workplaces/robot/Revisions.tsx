@@ -1,0 +1,191 @@
+// Revisions: name one, list them, compare two side by side with only what differs, restore one.
+import { compareRobots, openRobot, type Robot } from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import { useEffect, useState } from "react";
+import { api, type RevisionView } from "../../shared/api.js";
+import { Panel } from "../../shared/Panel.js";
+import { useRobot } from "./state.js";
+import { nameRevision, restoreRevision, showPanel } from "./store.js";
+
+interface Listed extends Omit<RevisionView, "body"> {
+  readonly robot: Robot | null;
+}
+
+function when(iso: string): string {
+  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}
+
+export function Revisions() {
+  const open = useRobot((state) => state.open);
+  const robot = useRobot((state) => state.robot);
+  const [revisions, setRevisions] = useState<readonly Listed[] | null>(null);
+  const [next, setNext] = useState<string | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [before, setBefore] = useState<number | null>(null);
+  const [after, setAfter] = useState<"now" | number>("now");
+  const id = open?.id;
+  const head = open?.headRevision;
+
+  const load = async (cursor: string | null, shown: readonly Listed[]) => {
+    if (!id) return;
+    const answer = await api.revisions(id, cursor);
+    if (!answer.ok) return setTrouble(answer.message);
+    const listed = answer.value.revisions.map(({ body, ...rest }): Listed => {
+      const read = openRobot(body);
+      return { ...rest, robot: read.ok ? read.document : null };
+    });
+    setRevisions([...shown, ...listed]);
+    setNext(answer.value.next);
+    if (cursor === null) setBefore(listed[0]?.number ?? null);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new head asks for a new list
+  useEffect(() => {
+    void load(null, []);
+  }, [id, head]);
+
+  const pick = (which: "now" | number | null): Robot | null =>
+    which === "now" ? robot : (revisions?.find((revision) => revision.number === which)?.robot ?? null);
+  const old = pick(before);
+  const now = pick(after);
+  return (
+    <Panel title="Revisions" label="Revisions of this robot" close={() => showPanel("none")}>
+      <NameForm onTrouble={setTrouble} />
+      {trouble && (
+        <p className="note error" role="alert">
+          {trouble}
+        </p>
+      )}
+      {revisions === null && <p className="quiet">Reading the revisions…</p>}
+      <ul className="revisionlist">
+        {revisions?.map((revision) => (
+          <li key={revision.id}>
+            <span className="mono">rev {revision.number}</span>
+            <span>
+              <strong>{revision.name ?? revision.reason}</strong>
+              <small>
+                {revision.name === null ? "" : `${revision.reason} · `}
+                {when(revision.createdAt)}
+              </small>
+            </span>
+            <Button
+              size="small"
+              disabled={!revision.robot}
+              onClick={() => revision.robot && void restoreRevision(revision.number, revision.robot).then(setTrouble)}
+            >
+              Restore
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {next && (
+        <Button size="small" onClick={() => void load(next, revisions ?? [])}>
+          Older ones
+        </Button>
+      )}
+      {revisions && revisions.length > 0 && (
+        <section className="compare" aria-label="Compare two revisions">
+          <h3>Compare</h3>
+          <div className="pickers">
+            <select
+              aria-label="Earlier one"
+              value={before ?? ""}
+              onChange={(event) => setBefore(Number(event.target.value))}
+            >
+              {revisions.map((revision) => (
+                <option key={revision.id} value={revision.number}>
+                  rev {revision.number}
+                  {revision.name ? `, ${revision.name}` : ""}
+                </option>
+              ))}
+            </select>
+            with
+            <select
+              aria-label="Later one"
+              value={after}
+              onChange={(event) => setAfter(event.target.value === "now" ? "now" : Number(event.target.value))}
+            >
+              <option value="now">what is on the screen</option>
+              {revisions.map((revision) => (
+                <option key={revision.id} value={revision.number}>
+                  rev {revision.number}
+                </option>
+              ))}
+            </select>
+          </div>
+          {old && now && <Differences before={old} after={now} />}
+        </section>
+      )}
+    </Panel>
+  );
+}
+
+function NameForm({ onTrouble }: { onTrouble(message: string | null): void }) {
+  const [name, setName] = useState("");
+  const [reason, setReason] = useState("");
+  const [kept, setKept] = useState<string | null>(null);
+  return (
+    <form
+      className="nameform"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void nameRevision(name.trim(), reason.trim() === "" ? "named" : reason.trim()).then((message) => {
+          onTrouble(message);
+          if (message === null) {
+            setKept(`Kept as "${name.trim()}".`);
+            setName("");
+            setReason("");
+          }
+        });
+      }}
+    >
+      <input
+        required
+        maxLength={120}
+        placeholder="Name, such as new tyres"
+        aria-label="Name of the revision"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <input
+        maxLength={300}
+        placeholder="Why (if you like)"
+        aria-label="Reason"
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <Button type="submit" variant="contained" disabled={name.trim() === ""}>
+        Keep as a revision
+      </Button>
+      <span role="status" className="quiet small">
+        {kept ?? ""}
+      </span>
+    </form>
+  );
+}
+
+function Differences({ before, after }: { before: Robot; after: Robot }) {
+  const list = compareRobots(before, after);
+  if (list.length === 0) return <p className="quiet">Nothing differs.</p>;
+  return (
+    <table className="differences">
+      <thead>
+        <tr>
+          <th>Part</th>
+          <th>What</th>
+          <th>Earlier</th>
+          <th>Later</th>
+        </tr>
+      </thead>
+      <tbody>
+        {list.slice(0, 200).map((row) => (
+          <tr key={`${row.part} ${row.label} ${row.before} ${row.after}`}>
+            <td>{row.part.replaceAll("_", " ")}</td>
+            <td>{row.label}</td>
+            <td className="mono">{row.before}</td>
+            <td className="mono">{row.after}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

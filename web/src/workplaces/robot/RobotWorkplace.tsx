@@ -1,0 +1,331 @@
+// The Robot workplace: parts on the left, the drawing in the middle over wiring or gears, the inspector right.
+import "../../shared/noEval.js";
+import "./robot.css";
+import { mirrorName, partsOf, removePart } from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { useEffect, useState } from "react";
+import { Frame } from "../../shared/Frame.js";
+import { Panel } from "../../shared/Panel.js";
+import { Themed } from "../../shared/theme.js";
+import { Catalogue } from "./Catalogue.js";
+import { FirstRoll } from "./FirstRoll.js";
+import { GearBench } from "./GearBench.js";
+import { Inspector } from "./Inspector.js";
+import { NewRobotForm, RobotsPanel } from "./NewRobot.js";
+import { PartList } from "./PartList.js";
+import { hasMirror, Plan } from "./Plan.js";
+import { Revisions } from "./Revisions.js";
+import { Side } from "./Side.js";
+import { useRobot } from "./state.js";
+import { change, redo, select, settle, showPanel, start, undo } from "./store.js";
+import { WiringBoard } from "./WiringBoard.js";
+import { WiringSheet } from "./WiringSheet.js";
+
+const SHORTCUTS: readonly (readonly [string, string])[] = [
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["A", "add a part"],
+  ["V", "plan or side"],
+  ["W, G", "wiring, gear bench"],
+  ["M", "mirror on or off"],
+  ["R", "revisions"],
+  ["Tab in the drawing", "next part"],
+  ["← → ↑ ↓ on a part", "move it by 1 mm, with Shift by 10 mm"],
+  ["Alt while dragging", "no snapping"],
+  ["Delete", "remove the part"],
+  ["↑ ↓ on a number", "change it by one digit, with Shift by ten"],
+  ["?", "this list"],
+];
+
+function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
+}
+
+function removeSelected(): void {
+  const { robot, selected } = useRobot.getState();
+  if (["chassis", "drive", "board", "pack"].includes(selected)) return;
+  change(removePart(robot, selected), `removing ${selected.replaceAll("_", " ")}`);
+  select("chassis");
+}
+
+function useShortcuts(): void {
+  useEffect(() => {
+    const acts: Record<string, () => void> = {
+      a: () => showPanel("catalogue"),
+      v: () => useRobot.setState({ view: useRobot.getState().view === "plan" ? "side" : "plan" }),
+      w: () => useRobot.setState({ bottom: "wiring" }),
+      g: () => useRobot.setState({ bottom: "gears" }),
+      m: () => useRobot.setState({ mirror: !useRobot.getState().mirror }),
+      r: () => showPanel("revisions"),
+      "?": () => showPanel("help"),
+      delete: removeSelected,
+    };
+    const keys = (event: KeyboardEvent) => {
+      const typing = isTyping(event.target);
+      const mod = event.ctrlKey || event.metaKey;
+      const key = event.key.toLowerCase();
+      if (mod && key === "z" && !typing) (event.shiftKey ? redo : undo)();
+      else if (mod && key === "y" && !typing) redo();
+      else if (mod || event.altKey || typing || !acts[key]) return;
+      else acts[key]?.();
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  }, []);
+}
+
+export function RobotWorkplace() {
+  return (
+    <Themed>
+      <Robot />
+    </Themed>
+  );
+}
+
+function Robot() {
+  const phase = useRobot((state) => state.phase);
+  const robot = useRobot((state) => state.robot);
+  const refresh = useRobot((state) => state.open?.headRevision ?? 0);
+  useEffect(() => {
+    void start(new URL(window.location.href).searchParams.get("robot"));
+  }, []);
+  return (
+    <Frame current="robot" robot={phase.is === "ready" ? robot.name : null} refresh={refresh}>
+      {phase.is === "ready" ? <Workbench /> : <Waiting />}
+    </Frame>
+  );
+}
+
+function Waiting() {
+  const phase = useRobot((state) => state.phase);
+  if (phase.is === "failed")
+    return (
+      <main className="centre">
+        <h1>The robot could not be opened</h1>
+        <p>{phase.message}</p>
+        <Button variant="contained" onClick={() => window.location.reload()}>
+          Try again
+        </Button>
+      </main>
+    );
+  if (phase.is === "empty")
+    return (
+      <main className="centre">
+        <h1>No robots yet</h1>
+        <p>
+          A robot here is a drawing to scale with its motors, sensors and wiring. Name yours, and an empty chassis
+          opens.
+        </p>
+        <NewRobotForm first />
+      </main>
+    );
+  return <main className="centre quiet">Opening the robot…</main>;
+}
+
+function Workbench() {
+  const robot = useRobot((state) => state.robot);
+  const view = useRobot((state) => state.view);
+  const bottom = useRobot((state) => state.bottom);
+  const panel = useRobot((state) => state.panel);
+  useShortcuts();
+  const parts = partsOf(robot);
+  return (
+    <>
+      <main className="robotbench">
+        <div className="robotleft">
+          <Head />
+          <Conflict />
+          <PartList />
+          <Foot />
+        </div>
+        <div className="robotmiddle">
+          <DrawingTools />
+          {view === "plan" ? <Plan parts={parts} /> : <Side parts={parts} />}
+          <div className="firstroll">
+            <Button variant="contained" onClick={() => showPanel("first-roll")}>
+              First roll
+            </Button>
+            <span className="quiet">nudges one wheel at a time and asks which moved, and which way</span>
+          </div>
+          <section className="robotbottom" aria-label={bottom === "wiring" ? "Wiring" : "Gear bench"}>
+            <ToggleButtonGroup
+              exclusive
+              size="small"
+              value={bottom}
+              onChange={(_, next: "wiring" | "gears" | null) => next && useRobot.setState({ bottom: next })}
+              aria-label="Below the drawing"
+            >
+              <ToggleButton value="wiring">Wiring</ToggleButton>
+              <ToggleButton value="gears">Gear bench</ToggleButton>
+            </ToggleButtonGroup>
+            {bottom === "wiring" ? <WiringBoard /> : <GearBench />}
+          </section>
+        </div>
+        <Inspector />
+        <Toast />
+        {panel === "catalogue" && <Catalogue />}
+        {panel === "revisions" && <Revisions />}
+        {panel === "first-roll" && <FirstRoll />}
+        {panel === "new" && <RobotsPanel />}
+        {panel === "help" && <Shortcuts />}
+      </main>
+      <WiringSheet />
+    </>
+  );
+}
+
+function Head() {
+  const robot = useRobot((state) => state.robot);
+  const revision = useRobot((state) => state.open?.headRevision ?? 0);
+  const [name, setName] = useState(robot.name);
+  useEffect(() => setName(robot.name), [robot.name]);
+  const commit = () => {
+    const next = name.trim();
+    if (next === "" || next.length > 40) return setName(robot.name);
+    if (next !== robot.name) change({ ...robot, name: next }, "another name");
+  };
+  return (
+    <div className="robothead">
+      <input
+        className="robotname"
+        aria-label="Name of the robot"
+        value={name}
+        maxLength={40}
+        onChange={(event) => setName(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      />
+      <button
+        type="button"
+        className="revbadge mono"
+        onClick={() => showPanel("revisions")}
+        title="Revisions: name, compare, restore"
+      >
+        rev {revision}
+      </button>
+      <button type="button" className="revbadge" onClick={() => showPanel("new")} title="Other robots, new ones, files">
+        Robots
+      </button>
+    </div>
+  );
+}
+
+function DrawingTools() {
+  const view = useRobot((state) => state.view);
+  const mirror = useRobot((state) => state.mirror);
+  const selected = useRobot((state) => state.selected);
+  const robot = useRobot((state) => state.robot);
+  return (
+    <div className="drawingtools">
+      <ToggleButtonGroup
+        exclusive
+        size="small"
+        value={view}
+        onChange={(_, next: "plan" | "side" | null) => next && useRobot.setState({ view: next })}
+        aria-label="Drawing"
+      >
+        <ToggleButton value="plan">Plan</ToggleButton>
+        <ToggleButton value="side">Side</ToggleButton>
+      </ToggleButtonGroup>
+      <ToggleButton
+        value="mirror"
+        size="small"
+        selected={mirror}
+        onChange={() => useRobot.setState({ mirror: !mirror })}
+        title="Changes to a left part are made to the right one too"
+      >
+        Mirror
+      </ToggleButton>
+      {mirror && hasMirror(robot, selected) && (
+        <span className="quiet small">{mirrorName(selected)?.replaceAll("_", " ")} follows</span>
+      )}
+    </div>
+  );
+}
+
+function Conflict() {
+  const save = useRobot((state) => state.save);
+  if (save.is !== "conflict") return null;
+  return (
+    <div className="banner" role="alert">
+      <strong>This robot was changed in another window.</strong> Yours is on the screen, the other is on the server.
+      <div className="acts">
+        <Button variant="contained" onClick={() => settle("mine")}>
+          Go on with mine
+        </Button>
+        <Button variant="outlined" onClick={() => settle("theirs")}>
+          Take the other
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function Foot() {
+  const save = useRobot((state) => state.save);
+  const canUndo = useRobot((state) => state.past.length > 0);
+  const canRedo = useRobot((state) => state.future.length > 0);
+  const words = {
+    saved: "Saved",
+    saving: "Saving…",
+    away: "The server does not answer. Kept on this computer.",
+    refused: save.is === "refused" ? `Not saved: ${save.message}` : "Not saved",
+    conflict: "Changed in another window",
+  }[save.is];
+  return (
+    <div className="foot">
+      <span role="status" data-save={save.is}>
+        {words}
+      </span>
+      <span>
+        <Button disabled={!canUndo} onClick={undo} title="Ctrl+Z">
+          Undo
+        </Button>
+        <Button disabled={!canRedo} onClick={redo} title="Ctrl+Shift+Z">
+          Redo
+        </Button>
+        <Button onClick={() => showPanel("help")} aria-label="Keyboard shortcuts">
+          ?
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+function Toast() {
+  const message = useRobot((state) => state.message);
+  useEffect(() => {
+    if (message === null) return;
+    const timer = setTimeout(() => useRobot.setState({ message: null }), 6000);
+    return () => clearTimeout(timer);
+  }, [message]);
+  return (
+    <div className="toasts" role="status" aria-live="polite">
+      {message !== null && (
+        <div className="toast">
+          <span>{message}</span>
+          <button type="button" className="plain" onClick={() => useRobot.setState({ message: null })}>
+            Close
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Shortcuts() {
+  return (
+    <Panel title="Keyboard" label="Keyboard shortcuts" close={() => showPanel("none")}>
+      <dl>
+        {SHORTCUTS.map(([keys, act]) => (
+          <div key={keys} style={{ display: "contents" }}>
+            <dt>{keys}</dt>
+            <dd>{act}</dd>
+          </div>
+        ))}
+      </dl>
+    </Panel>
+  );
+}

@@ -1,0 +1,59 @@
+// The wiring sheet: what the printer gets instead of the page.
+import { boardProfile, currentBudget, deviceTerminals } from "@giddy-pebble/core";
+import { useRobot } from "./state.js";
+
+const words = (text: string) => text.replaceAll("_", " ");
+
+export function WiringSheet() {
+  const robot = useRobot((state) => state.robot);
+  const notes = useRobot((state) => state.wiring);
+  const revision = useRobot((state) => state.open?.headRevision ?? 0);
+  const board = boardProfile(robot.board.profile);
+  const budget = currentBudget(robot);
+  return (
+    <section className="sheet" aria-hidden="true">
+      <h1>
+        {robot.name}, wiring <small>revision {revision}</small>
+      </h1>
+      <p>
+        {board?.title}. Pack {robot.pack.nominalVolts} V. Peak draw {budget.peakA.toFixed(1)} A of {budget.mostA} A.
+      </p>
+      <table>
+        <thead>
+          <tr>
+            <th>Part</th>
+            <th>Terminal</th>
+            <th>Board</th>
+            <th>Done</th>
+          </tr>
+        </thead>
+        <tbody>
+          {deviceTerminals(robot).map((device) => {
+            const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
+            const motor = robot.motors.find((candidate) => candidate.name === device.part);
+            return (
+              <tr key={`${device.part}.${device.terminal}`}>
+                <td>
+                  {words(device.part)}
+                  {motor?.reversed ? ", reversed" : ""}
+                </td>
+                <td>{device.label}</td>
+                <td>{wire?.to ?? "not wired"}</td>
+                <td>☐</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <ul>
+        {notes
+          .filter((note) => note.severity !== "fine")
+          .map((note) => (
+            <li key={note.message}>
+              {note.message} {note.mend}
+            </li>
+          ))}
+      </ul>
+    </section>
+  );
+}
