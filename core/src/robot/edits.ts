@@ -172,6 +172,22 @@ export function renamePart(robot: Robot, ref: PartRef, name: string): RenameResu
   };
 }
 
+/** The chassis stretched to a length and a width, about its middle; corners keep their shape. */
+export function sizeChassis(robot: Robot, lengthM: number, widthM: number): Robot {
+  const { outlineM } = robot.chassis;
+  const xs = outlineM.map(([x]) => x);
+  const ys = outlineM.map(([, y]) => y);
+  const [lowX, highX, lowY, highY] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  if (!(lengthM > 0) || !(widthM > 0) || highX === lowX || highY === lowY) return robot;
+  const [midX, midY] = [(lowX + highX) / 2, (lowY + highY) / 2];
+  const clean = (value: number) => Math.floor(value * 1e6 + 0.5) / 1e6;
+  const outline = outlineM.map(([x, y]): [number, number] => [
+    clean(midX + ((x - midX) * lengthM) / (highX - lowX)),
+    clean(midY + ((y - midY) * widthM) / (highY - lowY)),
+  ]);
+  return { ...robot, chassis: { ...robot.chassis, outlineM: outline } };
+}
+
 /** One more stage at the end, with gears that change nothing yet. */
 export function addStage(stages: readonly Stage[]): Stage[] {
   return [

@@ -176,7 +176,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("noiseM", "Noise", MM, { least: 0, most: 0.5 }),
     quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000 }),
     quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2 }),
-    quantity("dropOut", "Misses", PERCENT, { least: 0, most: 0.9 }),
+    quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9 }),
   ],
   near: [
     ...place,

@@ -27,7 +27,16 @@ function note(
   message: string,
   mend = "",
 ): WiringNote {
-  return { code, severity, at, part, message, mend };
+  // Names are written with _ in missions; in a sentence they are words.
+  const words = (text: string) => (part === "" ? text : text.replaceAll(part, part.replaceAll("_", " ")));
+  return {
+    code,
+    severity,
+    at,
+    part,
+    message: words(message).replace(/^./, (first) => first.toUpperCase()),
+    mend: words(mend),
+  };
 }
 
 function find(board: BoardProfile, id: string): BoardTerminal | null {
@@ -436,7 +445,9 @@ function fineWords(robot: Robot, board: BoardProfile): WiringNote[] {
   const budget = currentBudget(robot);
   const notes: WiringNote[] = [];
   if (robot.motors.length > 0)
-    notes.push(note("motors-own", "fine", "", "", `Every motor has its own ${word(board)}.`));
+    notes.push(
+      note("motors-own", "fine", "", "", `Every motor has its own ${board.style === "plugs" ? "socket" : "channel"}.`),
+    );
   if (budget.peakA <= budget.mostA)
     notes.push(note("peak-fine", "fine", "", "pack", `Peak draw ${budget.peakA.toFixed(1)} A of ${budget.mostA} A.`));
   for (const motor of robot.motors)

@@ -81,7 +81,7 @@ export function FirstRoll() {
     <Panel title="First roll" label="First roll" close={() => showPanel("none")}>
       <p>
         {stage.at === "nudge" && `Nudge what is described as the ${stage.side} side, and watch the robot.`}
-        {stage.at === "answer" && "Which wheel turned, and which way? Click it on the robot."}
+        {stage.at === "answer" && "Which wheel turned, and which way?"}
         {stage.at === "check" && "Now both forward, as the check."}
         {stage.at === "done" &&
           (allForward

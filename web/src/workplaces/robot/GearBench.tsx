@@ -31,6 +31,12 @@ function packVolts(robot: Robot, charge: number): number {
   );
 }
 
+/** A choice to begin a comparison with: one step slower in the first stage. */
+function nextChoice(stages: readonly Stage[]): Stage[] {
+  const [first, ...rest] = stages.length > 0 ? stages : addStage([]);
+  return first ? [{ ...first, drivenTeeth: first.drivenTeeth + 4 }, ...rest] : [];
+}
+
 export function GearBench() {
   const robot = useRobot((state) => state.robot);
   const figures = useRobot((state) => state.figures);
@@ -119,10 +125,7 @@ export function GearBench() {
           </div>
         ))}
         {choices.length < MOST_CHOICES && (
-          <Button
-            variant="outlined"
-            onClick={() => setOthers([...others, others.at(-1) ?? (fitted.length > 0 ? fitted : addStage([]))])}
-          >
+          <Button variant="outlined" onClick={() => setOthers([...others, nextChoice(others.at(-1) ?? fitted)])}>
             Compare another choice
           </Button>
         )}

@@ -10,8 +10,10 @@ import {
   type RobotPart,
   setPartValue,
   shownQuantity,
+  sizeChassis,
   snapPlace,
 } from "@giddy-pebble/core";
+import type React from "react";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import { Dimension } from "./Dimension.js";
 import { type DrawingWindow, type Fit, fitWindow, gridStep, planWindow } from "./geometry.js";
@@ -132,7 +134,7 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
         onPointerDown={() => select("chassis")}
       >
         <g transform={`translate(${fit.left} ${fit.top}) scale(${fit.scale}) translate(${-window.x} ${-window.y})`}>
-          <Grid window={window} step={gridStep(fit.scale)} />
+          <Grid window={wholePane(fit, size, window)} step={gridStep(fit.scale)} />
           <polygon
             points={points(robot.chassis.outlineM)}
             className={`chassis${selected === "chassis" ? " chosen" : ""}`}
@@ -179,6 +181,16 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
       <p className="scalewords">Plan · 1 square = {gridStep(fit.scale)} mm</p>
     </div>
   );
+}
+
+/** The window that fills the whole pane at this fit. */
+function wholePane(fit: Fit, size: { width: number; height: number }, window: DrawingWindow): DrawingWindow {
+  return {
+    x: window.x - fit.left / fit.scale,
+    y: window.y - fit.top / fit.scale,
+    width: size.width / fit.scale,
+    height: size.height / fit.scale,
+  };
 }
 
 function Grid({ window, step }: { window: DrawingWindow; step: number }) {
@@ -249,7 +261,7 @@ function Loads({ scale }: { scale: number }) {
       {loads.map(({ part, xM, yM, loadN }) => (
         <g key={part} transform={`translate(${xM * 1000} ${-yM * 1000})`}>
           <circle r={16 * Math.sqrt(loadN / whole)} />
-          <text y={yM > 0.005 ? -18 : 24} fontSize={10.5 / scale} textAnchor="middle">
+          <text y={yM < -0.005 ? 24 : part === "support" ? -12 : -18} fontSize={10.5 / scale} textAnchor="middle">
             {shownQuantity(loadN, { unit: "N", perSi: 1, digits: 1 })}
           </text>
         </g>
@@ -267,6 +279,20 @@ function Forward({ x }: { x: number }) {
       <path d="M0 0H44M44 0l-9 -4v8z" />
     </g>
   );
+}
+
+/** Where a part's name stands so that names in one corner of a robot do not meet. */
+function nameStyle(part: RobotPart, x: number, y: number, scale: number): React.CSSProperties {
+  const { aimRad = 0, widthM = 0 } = part.value as { aimRad?: number; widthM?: number };
+  if (part.kind === "eye")
+    return { left: x + 40 * scale * Math.cos(aimRad), top: y - 8 - 40 * scale * Math.sin(aimRad) };
+  // Whiskers and the like at an angle: the name goes outwards, beyond them.
+  if (part.kind === "bumper" && Math.abs(aimRad) > 0.1)
+    return { left: x + 34, top: y - 8 - Math.sign(aimRad) * 22 * Math.min(1.6, scale) };
+  if (part.kind === "near") return { left: x - 44, top: y - 8 };
+  if (part.kind === "bumper") return { left: x + 4, top: y - (widthM * 500 + 4) * scale * Math.cos(aimRad) - 14 };
+  if (part.kind === "floor") return { left: x - 26, top: y + 20 * scale };
+  return { left: x, top: y + (part.kind === "attachment" ? 10 : 15) * Math.min(1.6, scale) };
 }
 
 /** Names beside the parts, as page text so that they keep their size. */
@@ -290,13 +316,12 @@ function Names({
           <span
             key={part.ref}
             className={`partname ${part.group}${part.ref === selected ? " chosen" : ""}`}
-            style={{
-              left: fit.left + (xM * 1000 - window.x) * fit.scale,
-              top:
-                fit.top +
-                (-yM * 1000 - window.y) * fit.scale +
-                (part.kind === "wheel" ? 0 : 15 * Math.min(1.6, fit.scale)),
-            }}
+            style={nameStyle(
+              part,
+              fit.left + (xM * 1000 - window.x) * fit.scale,
+              fit.top + (-yM * 1000 - window.y) * fit.scale,
+              fit.scale,
+            )}
           >
             {part.kind === "wheel" ? "" : partTitle(robot, part).toLowerCase()}
           </span>
@@ -341,6 +366,36 @@ function PlanDimensions({
           const wider = movePart(robot, left.name, left.xM, value / 2, false);
           change(movePart(wider, right.name, right.xM, -value / 2, false), "track width", "dimension track");
         }}
+      />,
+    );
+  }
+  if (part?.ref === "chassis") {
+    const xs = robot.chassis.outlineM.map(([x]) => x);
+    const ys = robot.chassis.outlineM.map(([, y]) => y);
+    const [low, high, bottom, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+    const level = fit.top + window.height * fit.scale - 16;
+    lines.push(
+      <Dimension
+        key="length"
+        label="Length of the chassis"
+        caption="length"
+        x1={toX(low)}
+        y1={level}
+        x2={toX(high)}
+        y2={level}
+        valueM={high - low}
+        onChange={(value) => change(sizeChassis(robot, value, top - bottom), "length", "dimension length")}
+      />,
+      <Dimension
+        key="width"
+        label="Width of the chassis"
+        caption="width"
+        x1={toX(high) + 96}
+        y1={toY(top)}
+        x2={toX(high) + 96}
+        y2={toY(bottom)}
+        valueM={top - bottom}
+        onChange={(value) => change(sizeChassis(robot, high - low, value), "width", "dimension width")}
       />,
     );
   }

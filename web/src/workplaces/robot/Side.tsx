@@ -1,7 +1,7 @@
 // The side drawing: the robot from its right, with heights. Forward is to the right.
 import { type Robot, type RobotPart, setPartValue } from "@giddy-pebble/core";
 import { Dimension } from "./Dimension.js";
-import { fitWindow, gridStep, sideWindow } from "./geometry.js";
+import { fitWindow, sideWindow } from "./geometry.js";
 import { usePaneSize } from "./Plan.js";
 import { useRobot } from "./state.js";
 import { change, select } from "./store.js";
@@ -130,10 +130,7 @@ export function Side({ parts }: { parts: readonly RobotPart[] }) {
           }
         />
       )}
-      <p className="scalewords">
-        Side, from the right · floor at the line · 1 mm = {fit.scale.toFixed(1)} px · plan squares {gridStep(fit.scale)}{" "}
-        mm
-      </p>
+      <p className="scalewords">Side, from the right · floor at the line · 1 mm = {fit.scale.toFixed(1)} px</p>
     </div>
   );
 }

@@ -152,7 +152,9 @@ function BoardDrawing({
   const notes = useRobot((state) => state.wiring);
   const rows = (["top", "bottom"] as const).map((edge) => board.terminals.filter((terminal) => terminal.edge === edge));
   const widest = Math.max(...rows.map((row) => row.length));
-  const width = Math.max(440, widest * 56);
+  // More terminals than names fit beside: the list tells what goes where.
+  const named = widest <= 10;
+  const width = Math.max(440, widest * (named ? 56 : 42));
   return (
     <svg
       className="boarddrawing"
@@ -184,14 +186,16 @@ function BoardDrawing({
                 startDrag({ part: first.part, terminal: first.terminal, x: event.clientX, y: event.clientY });
               }}
             >
-              <title>{`${terminal.id}: ${terminal.volts === null ? "pack" : terminal.volts === 0 ? "ground" : `${terminal.volts} V`}${terminal.can.length > 0 ? `, ${terminal.can.join(", ")}` : ""}`}</title>
+              <title>{`${terminal.id}, ${user === "" ? "shared" : user}: ${terminal.volts === null ? "pack" : terminal.volts === 0 ? "ground" : `${terminal.volts} V`}${terminal.can.length > 0 ? `, ${terminal.can.join(", ")}` : ""}`}</title>
               <ellipse rx={17} ry={11} />
               <text textAnchor="middle" y={4} className="id">
                 {terminal.id}
               </text>
-              <text textAnchor="middle" y={r === 0 ? -17 : 26} className={user === "free" ? "user free" : "user"}>
-                {user.length > 13 ? `${user.slice(0, 12)}…` : user}
-              </text>
+              {named && (
+                <text textAnchor="middle" y={r === 0 ? -17 : 26} className={user === "free" ? "user free" : "user"}>
+                  {user.length > 13 ? `${user.slice(0, 12)}…` : user}
+                </text>
+              )}
             </g>
           );
         }),

@@ -50,7 +50,7 @@ export function partFact(robot: Robot, part: RobotPart): string {
     case "chassis":
       return shownQuantity(robot.chassis.massKg, { unit: "kg", perSi: 1, digits: 2 });
     case "drive":
-      return DRIVE_WORDS[robot.drive.kind];
+      return { "two-wheel": "2 wheels", "four-wheel": "4 wheels", car: "car type" }[robot.drive.kind];
     case "wheel": {
       const wheel = robot.wheels.find((candidate) => candidate.name === part.ref);
       if (!wheel) return "";
