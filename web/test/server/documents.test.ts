@@ -155,18 +155,18 @@ describe("bad input", () => {
 
   test.each<[string, (body: Loose) => void, string]>([
     [
-      "wheel size 0",
+      "a text where a number belongs",
       (body) => {
-        body.wheels[0].diameterM = 0;
+        body.wheels[0].diameterM = "62 mm";
       },
-      "wheels[0].diameterM must be more than 0",
+      "wheels[0].diameterM must be a number",
     ],
     [
-      "negative mass",
+      "two corners",
       (body) => {
-        body.chassis.massKg = -2;
+        body.chassis.outlineM = [[0, 0], [1, 1]];
       },
-      "chassis.massKg must be more than 0",
+      "chassis.outlineM needs at least three corners",
     ],
     [
       "NaN as JSON has it",

@@ -23,7 +23,7 @@ export function NewRobotForm({ first }: { first: boolean }) {
         required
         maxLength={40}
         placeholder="Name of the robot"
-        aria-label="Name of the robot"
+        aria-label="Name of the new robot"
         value={name}
         onChange={(event) => setName(event.target.value)}
       />

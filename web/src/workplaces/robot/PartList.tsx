@@ -17,7 +17,7 @@ export function PartList() {
         if (here.length === 0) return null;
         return (
           <section key={group}>
-            <h3>{title}</h3>
+            <h2>{title}</h2>
             {here.map((part) => {
               const trouble = problems.find((problem) => problem.part === part.ref);
               return (

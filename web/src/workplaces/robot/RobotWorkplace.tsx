@@ -188,6 +188,7 @@ function Head() {
   };
   return (
     <div className="robothead">
+      <h1 className="sr">Robot {robot.name}</h1>
       <input
         className="robotname"
         aria-label="Name of the robot"

@@ -204,7 +204,7 @@ const LARGEST_FILE = 2_000_000;
 /** Reads a robot file and makes it a robot of its own. @returns what is wrong with it, as a sentence */
 export async function importRobot(file: File): Promise<string | null> {
   if (file.size > LARGEST_FILE)
-    return `${file.name} has ${Math.ceil(file.size / 1e6)} MB. A robot file has 2 MB at most; choose one that was exported here.`;
+    return `${file.name} has ${Math.round(file.size / 1e6)} MB. A robot file has 2 MB at most; choose one that was exported here.`;
   let value: unknown;
   try {
     value = JSON.parse(await file.text());
