@@ -23,6 +23,43 @@ async function shoot(page, name) {
   process.stdout.write(`${name}.png\n`);
 }
 
+/** The Robot workplace: plan with wiring, the gear bench, the side with a first roll. @param {import("puppeteer-core").Page} page */
+async function robots(page) {
+  const { documents } = await (await fetch(`${url}/api/documents?kind=robot`)).json();
+  /** @param {string} name */
+  const open = async (name) => {
+    const found = documents.find((/** @type {{ name: string }} */ one) => one.name === name);
+    await page.goto(`${url}/robot?robot=${found.id}`);
+    await page.waitForSelector(".inspector h2");
+    await page.evaluate(() => document.fonts.ready);
+  };
+  /** @param {string} name */
+  const part = (name) =>
+    page.evaluate((wanted) => {
+      const all = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll(".part"));
+      for (const one of all) if (one.querySelector(".name")?.textContent === wanted) one.click();
+    }, name);
+  await open("Gust");
+  await part("Left wheel");
+  await page.mouse.move(700, 770);
+  await shoot(page, "robot-plan");
+  await page.keyboard.press("g");
+  await (await page.waitForSelector("::-p-aria(Compare another choice)"))?.click();
+  await page.waitForFunction(() => document.querySelectorAll(".gearchart path").length > 1);
+  await shoot(page, "robot-gears");
+  await open("Drizzle");
+  await part("Lever");
+  await page.keyboard.press("v");
+  await (await page.waitForSelector("::-p-aria(First roll[role='button'])"))?.click();
+  await (await page.waitForSelector("::-p-aria(Nudge left)"))?.click();
+  await page.waitForSelector("[data-turning]");
+  await shoot(page, "robot-first-roll");
+  await open("Fog");
+  await (await page.$(".revbadge.mono"))?.click();
+  await page.waitForSelector(".revisionlist li");
+  await shoot(page, "robot-pins");
+}
+
 try {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
@@ -62,7 +99,8 @@ try {
     await undo?.click();
   }
   await page.waitForSelector('[data-save="saved"]');
-  await page.goto(`${url}/robot`);
+  await robots(page);
+  await page.goto(`${url}/calibrate`);
   await page.waitForSelector('.trail path[fill="var(--water)"]');
   await shoot(page, "not-built-yet");
   const phone = await browser.newPage();

@@ -310,3 +310,57 @@ describe("check and format", () => {
     expect(readFileSync(broken, "utf8")).toBe(before);
   });
 });
+
+describe("robot", () => {
+  test("--json prints figures with formulas, loads and wiring of a sound robot", async () => {
+    const { status, out } = await giddy("robot", path.join(root, "demo/fog.robot.json"), "--json");
+    expect(status).toBe(0);
+    const said = JSON.parse(out);
+    expect(said).toMatchObject({ ok: true, name: "Fog", problems: [] });
+    const figures = Object.fromEntries(
+      said.figures.map((figure: { id: string; value: number }) => [figure.id, figure.value]),
+    );
+    // By hand: pi (T + L²/T) / (pi D), and mu m g on four driven wheels.
+    expect(figures["wheel-turns"]).toBeCloseTo((0.14 + 0.01 / 0.14) / 0.062, 3);
+    expect(figures["push-before-slip"]).toBeCloseTo(0.62 * 0.86 * 9.81, 6);
+    expect(said.figures[0]).toMatchObject({
+      unit: "cm/s",
+      formula: expect.stringContaining("V"),
+      terms: expect.any(Array),
+    });
+    expect(said.loads).toHaveLength(4);
+    expect(said.wiring.every((note: { severity: string }) => note.severity === "fine")).toBe(true);
+  });
+
+  test("without --json it is a table for people", async () => {
+    const { out } = await giddy("robot", path.join(root, "demo/gust.robot.json"));
+    expect(out).toContain("Top speed");
+    expect(out).toContain("107 cm/s");
+  });
+
+  test("faults are named with their mends, and the status says so", async () => {
+    const file = robotWith((body) => {
+      Object.assign(body.wheels[0] ?? {}, { drivenBy: "left_wheel" });
+    });
+    const { status, out } = await giddy("robot", file, "--json");
+    expect(status).toBe(2);
+    const said = JSON.parse(out);
+    expect(said).toMatchObject({ ok: false, figures: [] });
+    expect(said.problems[0]).toMatchObject({
+      code: "gear-loop",
+      part: "left_wheel",
+      mend: expect.stringContaining("motor"),
+    });
+  });
+
+  test.each([
+    ["no such file", () => "/nowhere/robot.json", "cannot be read"],
+    ["not JSON", () => file("bad.json", "{"), "not JSON"],
+    ["20 MB", () => file("big.json", `"${"x".repeat(20_000_000)}"`), "2 MB at most"],
+    ["another format", () => file("cake.json", '{"format":"cake"}'), "not a giddy-pebble/robot document"],
+  ])("%s is refused in words", async (_, make, words) => {
+    const { status, out } = await giddy("robot", make(), "--json");
+    expect(status).toBe(2);
+    expect(JSON.parse(out).problems[0].message).toContain(words);
+  });
+});

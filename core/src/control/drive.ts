@@ -13,6 +13,8 @@ const CLAMP = { distanceM: 0.02, headingRad: 0.35 } as const;
 const SPEED_FILTER = 0.35;
 /** Friction is compensated fully from this speed on, m/s; below in proportion, so that rest stays quiet. */
 const FRICTION_FULL_MS = 0.0015;
+/** Difference of the sides from which tied wheels scrub fully, m/s; below in proportion. */
+const SCRUB_FULL_MS = 0.02;
 /** Below this speed a car's axle stays where it is, m/s. */
 const STEERS_FROM_MS = 0.005;
 const STALL = { duty: 0.3, speedMS: 0.01, ticks: 40 } as const;
@@ -168,13 +170,9 @@ export class DriveControl {
     this.right.duty = this.sideDuty(this.right, this.model.right, rightMS, straightN + acrossN, mostDuty);
   }
 
-  /** What tied wheels need to be pushed round, N: full on the spot, less the straighter the way. */
+  /** What tied wheels need to be pushed round, N: slip across is met by the whole grip, on any curve. */
   private scrub(across: number): number {
-    const { scrubN, trackWidthM } = this.model;
-    if (scrubN === 0 || Math.abs(across) < 1e-4) return 0;
-    // Slip angles shrink as the circle grows: half the scrub at a radius of one track width.
-    const radius = Math.abs(this.wantedMS) / Math.max(1e-4, Math.abs(this.wantedRadS));
-    return (clamp(across / 0.02, 1) * scrubN) / (1 + radius / trackWidthM);
+    return this.model.scrubN === 0 ? 0 : clamp(across / SCRUB_FULL_MS, 1) * this.model.scrubN;
   }
 
   private sideDuty(side: SideState, model: SideModel, speedMS: number, pushN: number, mostDuty: number): number {
@@ -191,7 +189,7 @@ export class DriveControl {
           this.packVolts * 0.3,
         );
     }
-    return clamp(volts / this.packVolts, mostDuty);
+    return clamp(volts / (this.packVolts * this.model.driverShare), mostDuty);
   }
 
   /** Open loop: a share of the pack voltage on each side. */

@@ -43,6 +43,8 @@ export interface DriveModel {
   /** The same for turning: what each side has to push per m/s² of opposite acceleration, kg. */
   readonly sideTurnMassKg: number;
   readonly nominalVolts: number;
+  /** Share of the pack's voltage that the motor driver passes on. */
+  readonly driverShare: number;
   readonly topSpeedMS: number;
   readonly topTurnRadS: number;
   readonly cruiseMS: number;
@@ -145,6 +147,7 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     sideMassKg,
     sideTurnMassKg,
     nominalVolts,
+    driverShare: nominalVolts / robot.pack.nominalVolts,
     topSpeedMS,
     topTurnRadS,
     cruiseMS: topSpeedMS * 0.55,

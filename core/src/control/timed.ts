@@ -14,6 +14,12 @@ export interface TimedPlan {
   readonly curvature?: number;
 }
 
+/** Volts each side needs to push its wheels round: slip across is met by the whole grip on any curve. */
+function scrubOf({ model }: DriveControl, { leftM, rightM }: TimedPlan): number {
+  if (model.scrubN === 0 || Math.abs(rightM - leftM) < 1e-6) return 0;
+  return (model.scrubN * model.left.voltsPerNewton) / model.driverShare;
+}
+
 export class Timed implements Motion {
   readonly timed = true;
   readonly expectedSec: number;
@@ -29,10 +35,15 @@ export class Timed implements Motion {
     const { steering } = drive.model;
     this.steerRad = steering ? atan(steering.wheelbaseM * (plan.curvature ?? 0)) : 0;
     const far = Math.max(Math.abs(plan.leftM), Math.abs(plan.rightM));
-    const duty = Math.min(1, plan.speedMS / (known.speedPerVolt * drive.packVolts));
-    this.leftDuty = far > 0 ? (duty * plan.leftM) / far : 0;
-    this.rightDuty = far > 0 ? (duty * plan.rightM) / far : 0;
-    this.expectedSec = known.deadTimeSec + far / (known.speedPerVolt * drive.packVolts * duty);
+    const scrubVolts = scrubOf(drive, plan);
+    // What is left of the pack after scrubbing is there for speed.
+    const speed = Math.min(plan.speedMS, known.speedPerVolt * Math.max(0.2, drive.packVolts - scrubVolts));
+    const side = (travelM: number, scrub: number) =>
+      far > 0 ? ((speed * travelM) / far / known.speedPerVolt + scrub) / drive.packVolts : 0;
+    const turns = plan.rightM > plan.leftM ? 1 : plan.rightM < plan.leftM ? -1 : 0;
+    this.leftDuty = Math.max(-1, Math.min(1, side(plan.leftM, -turns * scrubVolts)));
+    this.rightDuty = Math.max(-1, Math.min(1, side(plan.rightM, turns * scrubVolts)));
+    this.expectedSec = known.deadTimeSec + far / speed;
   }
 
   tick(drive: DriveControl, dt: number): boolean {

@@ -50,6 +50,8 @@ export interface Standing {
   readonly robotPose: Pose;
   readonly loads: readonly PlacedLoad[];
   readonly clockSec: number;
+  /** Counts of zones whose time has passed, as they stood then. */
+  readonly counted?: ReadonlyMap<string, number>;
 }
 
 /** Outline of a load about its own middle. */
@@ -76,7 +78,7 @@ function fits(zone: Zone, outlineM: readonly Point[], pose: Pose): boolean {
 
 /** How many things count in a zone now. */
 export function zoneCount(zone: Zone, standing: Standing): number {
-  if (zone.beforeSec !== null && standing.clockSec > zone.beforeSec) return 0;
+  if (zone.beforeSec !== null && standing.clockSec > zone.beforeSec) return standing.counted?.get(zone.name) ?? 0;
   if (zone.counts === "robot") return fits(zone, standing.robotOutlineM, standing.robotPose) ? 1 : 0;
   const counting = standing.loads.filter(
     (load) =>

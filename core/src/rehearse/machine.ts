@@ -65,6 +65,8 @@ export class RehearsalMachine implements Machine {
   motionArrived = false;
   /** Tick at which a wheel was lifted for longer than a moment; null so far. */
   tippedAt: number | null = null;
+  /** Zones that count at a time of their own, once that has come. */
+  readonly zonesCounted = new Map<string, number>();
   private readonly program: Program;
   private readonly known: RobotInForce;
   private readonly draw: RunDraw;

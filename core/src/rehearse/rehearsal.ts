@@ -10,7 +10,15 @@ import { driveModel } from "../control/driveModel.js";
 import { FloorRaster } from "../field/raster.js";
 import { findBegin } from "../field/read.js";
 import type { BeginPlace, Field } from "../field/schema.js";
-import { loadOutline, type Standing, scoreField, shapeHolds, type ZoneScore, zoneScores } from "../field/zones.js";
+import {
+  loadOutline,
+  type Standing,
+  scoreField,
+  shapeHolds,
+  type ZoneScore,
+  zoneCount,
+  zoneScores,
+} from "../field/zones.js";
 import type { Pose } from "../geometry/pose.js";
 import { randomStream } from "../math/random.js";
 import type { Body } from "../physics/body.js";
@@ -64,6 +72,7 @@ export function standingOf(field: Field, machine: RehearsalMachine): Standing {
     robotOutlineM: robot.chassis.outlineM,
     robotPose: robotPose(robot, world),
     clockSec: machine.snapshot[0] as number,
+    counted: machine.zonesCounted,
     loads: field.loads.map((load, i) => {
       const body = world.bodies[i + 1] as Body;
       return {
@@ -190,6 +199,7 @@ export class Rehearsal {
   private advanceOne(): void {
     const { machine } = this;
     machine.advance();
+    this.countZones();
     this.record();
     if (machine.end && this.endTick === null) {
       this.endTick = machine.tick - 1;
@@ -205,6 +215,17 @@ export class Rehearsal {
     const { world } = machine;
     const still = Math.abs(world.velocityX) + Math.abs(world.velocityY) + Math.abs(world.turnRateRadS) * 0.1 < 1e-4;
     if (still || this.settled >= SETTLE_TICKS) this.close();
+  }
+
+  /** Zones with a time are counted when it comes. */
+  private countZones(): void {
+    const { machine } = this;
+    const { field } = this.prepared.context;
+    for (const zone of field.zones) {
+      if (zone.beforeSec === null || machine.zonesCounted.has(zone.name)) continue;
+      if (machine.tick * machine.tickSec < zone.beforeSec) continue;
+      machine.zonesCounted.set(zone.name, zoneCount(zone, { ...standingOf(field, machine), clockSec: zone.beforeSec }));
+    }
   }
 
   private close(): void {

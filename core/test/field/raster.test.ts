@@ -119,7 +119,7 @@ describe("the floor raster", () => {
     };
     const whole = look(raster);
     expect(whole).toBeGreaterThan(20);
-    const marks = field.marks.map((mark, i) => (i === 1 ? { ...mark, reflectance: 0.5 } : mark));
+    const marks = field.marks.map((mark) => (mark.name === "trail end" ? { ...mark, reflectance: 0.5 } : mark));
     const changed = raster.changed({ ...field, marks });
     const again = look(changed);
     expect(again).toBeGreaterThan(0);
@@ -147,7 +147,9 @@ describe("the floor raster", () => {
     for (let x = 0; x < 1050; x += 3) raster.cell(x, 300);
     const after: Field = {
       ...before,
-      marks: before.marks.map((mark, i) => (i === 0 && mark.kind === "line" ? { ...mark, widthM: 0.04 } : mark)),
+      marks: before.marks.map((mark) =>
+        mark.name === "trail" && mark.kind === "line" ? { ...mark, widthM: 0.04 } : mark,
+      ),
     };
     const changed = raster.changed(after);
     const fresh = new FloorRaster(after);

@@ -5,7 +5,7 @@ import { api } from "./api.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
 import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
 
-interface Readiness {
+export interface Readiness {
   readonly fill: "hollow" | "half" | "full";
   readonly why: string;
 }
@@ -20,7 +20,9 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
   const runs = trials.ok ? trials.value.trials : [];
   const worked = runs.some((trial) => trial.success);
   return {
-    robot: has("robot") ? { fill: "half", why: "A robot is described; its wiring has not been checked." } : NOTHING,
+    robot: has("robot")
+      ? { fill: "half", why: "A robot is described; open it to see whether its wiring is in order." }
+      : NOTHING,
     field: has("field")
       ? { fill: "half", why: "A field is drawn; nobody has checked it against the real table." }
       : NOTHING,
@@ -56,11 +58,14 @@ export function Frame({
   current,
   robot,
   refresh = 0,
+  ready = null,
   children,
 }: {
   current: WorkplaceId;
   robot?: string | null;
   refresh?: number;
+  /** What this page itself knows of its workplace, better than a look at the server. */
+  ready?: Readiness | null;
   children: ReactNode;
 }) {
   const [readiness, setReadiness] = useState<Partial<Record<WorkplaceId, Readiness>>>({});
@@ -80,7 +85,7 @@ export function Frame({
         <nav className="trail" aria-label="Workplaces">
           <ol>
             {WORKPLACES.map(({ id, title }) => {
-              const { fill, why } = readiness[id] ?? NOTHING;
+              const { fill, why } = (id === current ? ready : null) ?? readiness[id] ?? NOTHING;
               return (
                 <li key={id}>
                   <Tooltip title={why} describeChild>

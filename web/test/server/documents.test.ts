@@ -164,7 +164,10 @@ describe("bad input", () => {
     [
       "two corners",
       (body) => {
-        body.chassis.outlineM = [[0, 0], [1, 1]];
+        body.chassis.outlineM = [
+          [0, 0],
+          [1, 1],
+        ];
       },
       "chassis.outlineM needs at least three corners",
     ],

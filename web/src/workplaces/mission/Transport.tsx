@@ -97,6 +97,7 @@ function Verdict() {
       <span className={`verdict ${summary.success ? "good" : "bad"}`} role="status">
         {words}
         {points}
+        {typeof summary.tippedMs === "number" && ` · a wheel lifted at ${(summary.tippedMs / 1000).toFixed(1)} s`}
       </span>
     );
   }

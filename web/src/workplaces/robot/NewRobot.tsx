@@ -105,6 +105,9 @@ export function RobotsPanel() {
       <Button variant="outlined" onClick={exportRobot}>
         Save as a file
       </Button>
+      <p className="quiet small">
+        An open format: <a href="/api/schemas/robot">its JSON Schema</a>.
+      </p>
     </Panel>
   );
 }

@@ -1,12 +1,12 @@
 // The Robot workplace: parts on the left, the drawing in the middle over wiring or gears, the inspector right.
 import "../../shared/noEval.js";
 import "./robot.css";
-import { mirrorName, partsOf, removePart } from "@giddy-pebble/core";
+import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useState } from "react";
-import { Frame } from "../../shared/Frame.js";
+import { Frame, type Readiness } from "../../shared/Frame.js";
 import { Panel } from "../../shared/Panel.js";
 import { Themed } from "../../shared/theme.js";
 import { Catalogue } from "./Catalogue.js";
@@ -84,15 +84,32 @@ export function RobotWorkplace() {
   );
 }
 
+/** How ready the open robot is: sound and wired is full, described is half. */
+function readiness(problems: readonly RobotProblem[], wiring: readonly WiringNote[]): Readiness {
+  const errors = problems.filter((problem) => problem.severity === "error");
+  if (errors.length > 0) return { fill: "half", why: `This robot cannot drive yet: ${errors[0]?.message}` };
+  const wires = wiring.filter((note) => note.severity === "error");
+  if (wires.length > 0)
+    return { fill: "half", why: `This robot is described; ${wires.length} of its wires are not right.` };
+  return { fill: "full", why: "This robot is described and wired, and nothing is wrong with it." };
+}
+
 function Robot() {
   const phase = useRobot((state) => state.phase);
   const robot = useRobot((state) => state.robot);
+  const problems = useRobot((state) => state.problems);
+  const wiring = useRobot((state) => state.wiring);
   const refresh = useRobot((state) => state.open?.headRevision ?? 0);
   useEffect(() => {
     void start(new URL(window.location.href).searchParams.get("robot"));
   }, []);
   return (
-    <Frame current="robot" robot={phase.is === "ready" ? robot.name : null} refresh={refresh}>
+    <Frame
+      current="robot"
+      robot={phase.is === "ready" ? robot.name : null}
+      refresh={refresh}
+      ready={phase.is === "ready" ? readiness(problems, wiring) : null}
+    >
       {phase.is === "ready" ? <Workbench /> : <Waiting />}
     </Frame>
   );

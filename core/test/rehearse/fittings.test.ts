@@ -1,0 +1,123 @@
+// Forks, grippers and arms in a run; pulsed drivers, brown-out, tipping; zones that count at a time.
+import { describe, expect, test } from "vitest";
+import { addPart, type Field, openFloor, type Robot, readRobot } from "../../src/index.js";
+import { demoRobot, drizzle, fellside, missionOf, runSteps, runText } from "../support/demo.js";
+
+function fitted(kind: "fork" | "gripper"): Robot {
+  const base = drizzle((body) => {
+    body.attachments = [];
+    body.sensors = body.sensors.filter((sensor) => sensor.kind !== "bumper");
+  });
+  const { robot } = addPart(base, kind);
+  const made = {
+    ...robot,
+    attachments: robot.attachments.map((part) => ({ ...part, drivenBy: "arm", highRad: kind === "fork" ? 0.9 : 1 })),
+  };
+  const read = readRobot(made);
+  if (!read.ok) throw new Error(read.problems.join());
+  return read.document;
+}
+
+const crate = (xM: number, size = 0.05): Field["loads"][number] => ({
+  name: "crate",
+  shape: "box",
+  sizeM: [size, size],
+  heightM: 0.05,
+  massKg: 0.1,
+  friction: 0.5,
+  xM,
+  yM: 2,
+  headingRad: 0,
+  colour: "#C8352B",
+});
+const floorWith = (load: Field["loads"][number]): Field => ({ ...openFloor(), loads: [load] });
+
+describe("a fork", () => {
+  test("goes under a load, lifts it, carries it off and sets it down", () => {
+    const steps =
+      "go 6 cm at 8 cm/s\npower arm 40 % for 1 s\nturn left 90 deg\ngo 30 cm\npower arm -30 % for 1.5 s\nback 20 cm";
+    const { summary } = runSteps(steps, { robot: fitted("fork"), field: floorWith(crate(2.17)) });
+    const [load] = summary.loads;
+    // Turned a quarter with the robot, driven 30 cm, left there.
+    expect(load?.xM).toBeCloseTo(2.06, 1);
+    expect(load?.yM).toBeGreaterThan(2.35);
+    expect(summary.end.yM).toBeLessThan(2.2);
+  });
+
+  test("left down it passes under, and the chassis pushes the load", () => {
+    const { summary } = runSteps("go 25 cm at 10 cm/s", { robot: fitted("fork"), field: floorWith(crate(2.2)) });
+    expect(summary.loads[0]?.xM).toBeGreaterThan(2.3);
+  });
+});
+
+describe("a gripper", () => {
+  test("closes on a load, drags it along backwards, and lets it go when it opens", () => {
+    const robot = fitted("gripper");
+    const steps =
+      "power arm 40 % for 1 s\ngo 5 cm at 8 cm/s\npower arm -40 % for 1.5 s\nback 20 cm\npower arm 50 % for 1.5 s\nback 15 cm";
+    const { summary } = runSteps(steps, { robot, field: floorWith(crate(2.16)) });
+    expect(summary.loads[0]?.xM).toBeLessThan(2.05);
+    expect(summary.loads[0]?.xM).toBeGreaterThan(summary.end.xM + 0.15);
+  });
+});
+
+describe("a driver that is only on or off", () => {
+  test("drives at half speed by whole ticks on and off, in the mean as PWM would", () => {
+    const robot = demoRobot("fog");
+    const pulsed = runText(missionOf("power both 50 % for 2 s").replace("Drizzle", "Fog"), { robot });
+    const smooth = runText(missionOf("power both 50 % for 2 s").replace("Drizzle", "Fog"), {
+      robot: { ...robot, board: { ...robot.board, driver: "pwm" } },
+    });
+    // Pulses heat and slip a little more than a steady voltage: within a tenth.
+    expect(Math.abs((pulsed.summary.end.xM - 2) / (smooth.summary.end.xM - 2) - 1)).toBeLessThan(0.1);
+    const duty = pulsed.trace.columns.find(({ id }) => id === "leftDuty");
+    expect(duty?.values.slice(5, 100).every((value) => value === 0.5)).toBe(true);
+  });
+});
+
+describe("what ends or marks a run from outside", () => {
+  test("a pack that breaks down restarts the board, and the mission is over", () => {
+    const robot = drizzle((body) => {
+      body.pack.internalResistanceOhm = 4;
+      body.pack.charge = 0.05;
+      body.board.brownOutVolts = 5.5;
+    });
+    const { summary } = runSteps("power both 100 % for 2 s", { robot });
+    expect(summary.outcome).toBe("stopped");
+    expect(summary.reason).toMatch(/the board restarted: the pack broke down to \d\.\d V/);
+  });
+
+  test("a top-heavy robot is said to tip, a low one is not", () => {
+    const high = drizzle((body) => {
+      body.chassis.centreOfMassM = [-0.004, 0, 0.085];
+      body.chassis.heightM = 0.15;
+    });
+    expect(runSteps("power both 100 % for 1 s", { robot: drizzle() }).summary.tippedMs).toBeNull();
+    expect(
+      runSteps("power both -100 % for 0.4 s\npower both 100 % for 0.4 s", { robot: high }).summary.tippedMs,
+    ).not.toBeNull();
+  });
+
+  test("a zone with a time counts what stood in it then", () => {
+    const field: Field = {
+      ...fellside(),
+      zones: fellside().zones.map((zone) => ({ ...zone, beforeSec: zone.name === "hut dock" ? 1 : null })),
+    };
+    const steps = "wait 2 s\ngo 50 cm";
+    const { summary } = runSteps(steps, { field }, 'field "Fellside"');
+    expect(summary.zones).toEqual([{ zone: "hut dock", count: 1, points: 10 }]);
+    const late = runSteps(steps, { field: fellside() }, 'field "Fellside"');
+    expect(late.summary.zones).toEqual([]);
+  });
+});
+
+describe("readings of parts", () => {
+  test("heat rises while an arm is held at its stop; its angle is the shaft's", () => {
+    const { summary } = runSteps(
+      "power arm 100 % for 1.5 s\nnote heat = arm.heat\nnote angle_turns = arm.angle / 1 turns\npower arm 100 % for 20 s\nnote later = arm.heat",
+    );
+    const note = (name: string) => Number(summary.notes.find((one) => one.name === name)?.value);
+    expect(note("later")).toBeGreaterThan(note("heat"));
+    expect(note("angle_turns")).toBeCloseTo(1 / 3, 2);
+  });
+});
