@@ -335,7 +335,7 @@ describe("robot", () => {
   test("without --json it is a table for people", async () => {
     const { out } = await giddy("robot", path.join(root, "demo/gust.robot.json"));
     expect(out).toContain("Top speed");
-    expect(out).toContain("107 cm/s");
+    expect(out).toContain("106 cm/s");
   });
 
   test("faults are named with their mends, and the status says so", async () => {

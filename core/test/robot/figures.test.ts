@@ -87,8 +87,8 @@ describe("the others", () => {
       const world = worldFromRobot(robot, openFloor(), noDeviations(robot));
       for (const i of [0, 1]) world.command(i, "drive", 1);
       run(world, 0.1);
-      // Wheel friction is one number in the figure, loads shift in the physics: 3 %.
-      expect(Math.abs(world.velocityX / speedAfter(robot, 0.1) - 1)).toBeLessThan(0.05);
+      // Speeding up shifts weight onto the support, which then rubs more: up to a twelfth of the push.
+      expect(Math.abs(world.velocityX / speedAfter(robot, 0.1) - 1)).toBeLessThan(0.08);
       run(world, 4);
       // The pack gives a little less after 4 s of it: 2 %.
       expect(Math.abs(world.velocityX / driveModel(robot).topSpeedMS - 1)).toBeLessThan(0.02);

@@ -128,7 +128,7 @@ describe("what it means", () => {
     const id = await copyOf(server, "Gust", "Geared");
     await openRobotPage(page, server, id);
     await choosePart(page, "Left wheel");
-    expect(await text(page, ".means")).toContain("107 cm/s");
+    expect(await text(page, ".means")).toContain("106 cm/s");
     await page.click(".figure summary");
     expect(await text(page, ".formula")).toContain("v = (V − F / s) ÷ e");
     expect(await text(page, ".note.warning")).toContain("starts unevenly");

@@ -20,10 +20,12 @@ interface Props {
   x2: number;
   y2: number;
   valueM: number;
+  /** Upright lines: the number stands on the right of the line. */
+  after?: boolean;
   onChange(valueM: number): void;
 }
 
-export function Dimension({ label, caption, x1, y1, x2, y2, valueM, onChange }: Props) {
+export function Dimension({ label, caption, x1, y1, x2, y2, valueM, after = false, onChange }: Props) {
   const upright = x1 === x2;
   const left = Math.min(x1, x2);
   const top = Math.min(y1, y2);
@@ -43,8 +45,8 @@ export function Dimension({ label, caption, x1, y1, x2, y2, valueM, onChange }: 
         <circle cx={4 + width} cy={4 + height} r={2.5} />
       </svg>
       <span
-        className={upright ? "dimension upright" : "dimension"}
-        style={upright ? { left: x1 - 6, top: (y1 + y2) / 2 } : { left: (x1 + x2) / 2, top: y1 - 12 }}
+        className={upright ? `dimension upright${after ? " after" : ""}` : "dimension"}
+        style={upright ? { left: after ? x1 + 6 : x1 - 6, top: (y1 + y2) / 2 } : { left: (x1 + x2) / 2, top: y1 - 12 }}
       >
         <QuantityField
           digits={plainDigits(valueM * 1000, 1)}

@@ -9,7 +9,6 @@ import {
   type Robot,
   type Stage,
   setStages,
-  teethWords,
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, scaleLinear } from "d3";
@@ -63,28 +62,6 @@ export function GearBench() {
                 <line x1="0" x2="26" y1="4" y2="4" stroke={SERIES[i]} strokeWidth="3" strokeDasharray={DASHES[i]} />
               </svg>
               <strong>{i === 0 ? "Fitted" : `Choice ${i + 1}`}</strong>
-              <span className="mono">
-                {teethWords(choice.stages)} · 1 :{" "}
-                {choice.ratio >= 1 ? choice.ratio.toFixed(2) : (1 / choice.ratio).toFixed(2)}{" "}
-                {choice.ratio > 1 ? "slower" : choice.ratio < 1 ? "faster" : ""}
-              </span>
-              {i > 0 && (
-                <>
-                  <Button size="small" onClick={() => change(setStages(robot, choice.stages), "gears from the bench")}>
-                    Fit this
-                  </Button>
-                  <button
-                    type="button"
-                    className="plain"
-                    aria-label={`Remove choice ${i + 1}`}
-                    onClick={() => setOthers(others.filter((_, k) => k !== i - 1))}
-                  >
-                    ×
-                  </button>
-                </>
-              )}
-            </header>
-            <div className="stageline">
               {choice.stages.map((stage, k) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a stage is its place in the chain
                 <span className="stage" key={k}>
@@ -111,6 +88,26 @@ export function GearBench() {
                   />
                 </span>
               ))}
+              <span className="mono">{ratioWords(choice)}</span>
+              {i > 0 && (
+                <>
+                  <button
+                    type="button"
+                    className="plain link"
+                    onClick={() => change(setStages(robot, choice.stages), "gears from the bench")}
+                  >
+                    Fit this
+                  </button>
+                  <button
+                    type="button"
+                    className="plain"
+                    aria-label={`Remove choice ${i + 1}`}
+                    onClick={() => setOthers(others.filter((_, k) => k !== i - 1))}
+                  >
+                    ×
+                  </button>
+                </>
+              )}
               <button type="button" className="plain link" onClick={() => setChoice(i, addStage(choice.stages))}>
                 add a stage
               </button>
@@ -119,8 +116,7 @@ export function GearBench() {
                   take one off
                 </button>
               )}
-              {choice.flips && <span className="quiet"> turns the other way</span>}
-            </div>
+            </header>
             <p className={choice.startsEvenly ? "verdict" : "verdict caution"}>{choice.verdict}</p>
           </div>
         ))}
@@ -132,6 +128,13 @@ export function GearBench() {
       </div>
     </div>
   );
+}
+
+/** "1 : 1.67 faster", and whether the wheel turns against its motor. */
+function ratioWords({ ratio, flips }: GearChoice): string {
+  const times = ratio >= 1 ? ratio : 1 / ratio;
+  const how = ratio > 1 ? " slower" : ratio < 1 ? " faster" : "";
+  return `1 : ${times.toFixed(2)}${how}${flips ? ", reverses" : ""}`;
 }
 
 function GearChart({ choices }: { choices: readonly GearChoice[] }) {

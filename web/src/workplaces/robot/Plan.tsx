@@ -388,6 +388,7 @@ function PlanDimensions({
       />,
       <Dimension
         key="width"
+        after
         label="Width of the chassis"
         caption="width"
         x1={toX(high) + 96}
@@ -445,6 +446,7 @@ function PlanDimensions({
         lines.push(
           <Dimension
             key="y"
+            after
             label="To the left of the middle"
             caption=""
             x1={toX(xM) + 26}

@@ -95,7 +95,7 @@ function Terminals({
           <li key={`${device.part}.${device.terminal}`}>
             <button
               type="button"
-              className="handle"
+              className="wirehandle"
               aria-label={`Drag ${words(device.part)} ${device.label}`}
               onPointerDown={(event) => {
                 event.preventDefault();

@@ -1,5 +1,5 @@
 // Parts in people's words.
-import { boardProfile, type Robot, type RobotPart, shownQuantity, teethWords } from "@giddy-pebble/core";
+import { boardProfile, type Robot, type RobotPart, shownQuantity } from "@giddy-pebble/core";
 
 const MM = { unit: "mm", perSi: 1000, digits: 0 };
 
@@ -53,8 +53,7 @@ export function partFact(robot: Robot, part: RobotPart): string {
       return { "two-wheel": "2 wheels", "four-wheel": "4 wheels", car: "car type" }[robot.drive.kind];
     case "wheel": {
       const wheel = robot.wheels.find((candidate) => candidate.name === part.ref);
-      if (!wheel) return "";
-      return wheel.stages.length > 0 ? `${mm(wheel.diameterM)} · ${teethWords(wheel.stages)}` : mm(wheel.diameterM);
+      return wheel ? mm(wheel.diameterM) : "";
     }
     case "support":
       return robot.support && robot.support.xM < 0 ? "rear" : "front";
