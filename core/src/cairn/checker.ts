@@ -143,6 +143,7 @@ export class Checker {
     }
     for (const value of this.symbols.globals.values()) {
       if (this.partNames.has(value.name)) this.report(sameName(value, value.name, "a part of the robot"));
+      if (COLOURS.has(value.name)) this.report(sameName(value, value.name, "a colour"));
     }
   }
 

@@ -97,7 +97,7 @@ function tight(tokens: readonly Token[], i: number): boolean {
   // `power arm -30 %`: the minus belongs to the value as it was typed.
   if (before.text === "-" && !token.spaceBefore && before.spaceBefore) return true;
   if (token.kind !== "symbol") return false;
-  if (token.text === "(") return before.kind === "word" && !token.spaceBefore;
+  if (token.text === "(" || token.text === "[") return before.kind === "word" && !token.spaceBefore;
   return TIGHT_BEFORE.has(token.text);
 }
 

@@ -1,5 +1,6 @@
 // What is wrong with a robot as described: each problem with its part, a sentence and what would mend it.
 import { RESERVED } from "../cairn/words.js";
+import { COLOUR_NAMES } from "../field/colours.js";
 import { containsPoint, isConvex } from "../geometry/polygon.js";
 import { deriveMotor } from "../physics/motor.js";
 import { sourceOf } from "./drivetrain.js";
@@ -26,6 +27,7 @@ type Report = (
   more?: { path?: string; severity?: "warning" },
 ) => void;
 
+const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);
 /** How far a wheel may stand from the outline of the chassis, m. */
 const WHEEL_REACH_M = 0.12;
 /** Motors that may draw at once beyond what any pack of this size gives. */
@@ -55,7 +57,7 @@ function checkNames(robot: Robot, report: Report): void {
     report("name-twice", name, `Two parts are called "${name}".`, "Give one of them another name.");
   const own = [...robot.motors, ...robot.servos, ...robot.attachments, ...robot.wheels, ...robot.sensors];
   for (const { name } of own) {
-    if (RESERVED.has(name))
+    if (RESERVED.has(name) || COLOURS.has(name))
       report(
         "name-reserved",
         name,
