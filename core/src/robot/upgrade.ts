@@ -1,5 +1,7 @@
 // Robot documents of older versions, each upgraded by one step.
 
+import { PI } from "../math/trig.js";
+
 type Json = Record<string, unknown>;
 
 function list(value: unknown): Json[] {
@@ -28,7 +30,21 @@ function toVersion2(old: Json): Json {
     motors: list(old.motors).map((part) => without(part, "port")),
     sensors: list(old.sensors).map((part) => without(part, "port")),
     wiring: plugs,
+    servos: headsOf(list(old.sensors)),
   };
+}
+
+/** Version 1 named the heads of eyes without describing them: small servos, as the catalogue has them. */
+function headsOf(sensors: readonly Json[]): Json[] {
+  const names = new Set(sensors.flatMap(({ head }) => (typeof head === "string" ? [head] : [])));
+  return [...names].map((name) => ({
+    name,
+    speedRadS: 10.47,
+    lowRad: -PI / 2,
+    highRad: PI / 2,
+    stallTorqueNm: 0.18,
+    stallCurrentA: 0.7,
+  }));
 }
 
 export const ROBOT_UPGRADES: Readonly<Record<number, (old: Json) => Json>> = { 1: toVersion2 };

@@ -1,4 +1,6 @@
 // Faulty robots: each fault is named, placed and mended; the rest stays usable.
+import { readFileSync } from "node:fs";
+import path from "node:path";
 import { describe, expect, test } from "vitest";
 import {
   addPart,
@@ -11,7 +13,7 @@ import {
   readRobot,
   sourceOf,
 } from "../../src/index.js";
-import { demoRobot, drizzle, drizzleBody } from "../support/demo.js";
+import { demoRobot, drizzle, drizzleBody, missionOf, runText } from "../support/demo.js";
 
 function faulty(change: (body: Robot) => void): Robot {
   const opened = openRobot(structuredClone(drizzleBody()));
@@ -292,6 +294,17 @@ describe("what is wrong with a robot", () => {
       { part: "right_motor", terminal: "plug", to: "2" },
       { part: "arm", terminal: "plug", to: "3" },
     ]);
+  });
+
+  test("the Drizzle of version 1 drives on as it was", () => {
+    const old = JSON.parse(readFileSync(path.join(import.meta.dirname, "drizzle.version1.json"), "utf8"));
+    const read = readRobot(old);
+    expect(read.ok ? [] : read.problems).toEqual([]);
+    if (!read.ok) return;
+    expect(read.document.servos.map(({ name }) => name)).toEqual(["head"]);
+    const text = missionOf("go 40 cm\nturn left 90 deg");
+    const [now, then] = [runText(text), runText(text, { robot: read.document })];
+    expect(Math.abs(now.summary.end.xM - then.summary.end.xM)).toBeLessThan(1e-3);
   });
 
   test("the edge of the wheels is measured to the hull of all supports", () => {

@@ -111,6 +111,26 @@ describe("the drawing", () => {
     await page.keyboard.press("Escape");
   });
 
+  test("the centre of mass is moved by hand, the loads follow, and past the wheels it is said to tip", async () => {
+    const id = await copyOf(server, "Drizzle", "Balanced");
+    await openRobotPage(page, server, id);
+    const loads = () => page.$$eval(".loads text", (all) => all.map((one) => Number.parseFloat(one.textContent ?? "")));
+    const before = await loads();
+    await (await named(page, "button", "Centre of mass")).evaluate((piece) => (piece as SVGElement).focus());
+    await page.keyboard.down("Shift");
+    await page.keyboard.press("ArrowLeft");
+    await page.keyboard.up("Shift");
+    const after = await loads();
+    expect(after[0]).toBeLessThan(before[0] as number);
+    expect(after[2]).toBeGreaterThan(before[2] as number);
+    await page.keyboard.down("Shift");
+    for (let i = 0; i < 4; i += 1) await page.keyboard.press("ArrowRight");
+    await page.keyboard.up("Shift");
+    await choosePart(page, "Chassis");
+    expect(await text(page, ".inspector .note.error")).toContain("tips over");
+    expect(await page.$(".chassis.trouble")).not.toBeNull();
+  });
+
   test("the side drawing shows heights and edits them", async () => {
     const id = await copyOf(server, "Drizzle", "Sideways");
     await openRobotPage(page, server, id);

@@ -41,6 +41,17 @@ export function usePaneSize<T extends HTMLElement>(): [React.RefObject<T | null>
   return [ref, size];
 }
 
+/** The centre of mass is dragged like a part, though it belongs to the chassis. */
+const CENTRE_OF_MASS = { ref: "centre of mass", kind: "chassis", group: "frame", path: ["chassis"] } as const;
+
+function moveThing(robot: Robot, ref: string, xM: number, yM: number, mirror: boolean): Robot {
+  if (ref !== CENTRE_OF_MASS.ref) return movePart(robot, ref, xM, yM, mirror);
+  const ahead = setPartValue(robot, "chassis", "centreOfMassM.0", xM);
+  return setPartValue(ahead, "chassis", "centreOfMassM.1", yM);
+}
+
+const thingWords = (ref: string) => ref.replaceAll("_", " ");
+
 interface Held {
   readonly ref: string;
   readonly startX: number;
@@ -79,7 +90,7 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
 
   const down = (event: PointerEvent, { part, xM, yM }: Placed): void => {
     event.stopPropagation();
-    select(part.ref);
+    select(part.kind === "chassis" ? "chassis" : part.ref);
     held.current = { ref: part.ref, startX: event.clientX, startY: event.clientY, fromX: xM, fromY: yM, moved: false };
     setFrozen(window);
     (event.currentTarget as Element).setPointerCapture(event.pointerId);
@@ -95,7 +106,11 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
       ? { xM: now.fromX + dx, yM: now.fromY + dy, lines: null }
       : snapPlace(robot, now.ref, now.fromX + dx, now.fromY + dy, GRID_M);
     setSnapped(place.lines);
-    change(movePart(robot, now.ref, place.xM, place.yM, mirror), `moving ${now.ref}`, `move ${now.ref} ${now.startX}`);
+    change(
+      moveThing(robot, now.ref, place.xM, place.yM, mirror),
+      `moving ${thingWords(now.ref)}`,
+      `move ${now.ref} ${now.startX}`,
+    );
   };
   const up = (): void => {
     held.current = null;
@@ -116,12 +131,14 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
     event.stopPropagation();
     const round = (value: number) => Math.round(value * 1e6) / 1e6;
     change(
-      movePart(robot, part.ref, round(xM + step[0]), round(yM + step[1]), mirror),
-      `moving ${part.ref}`,
+      moveThing(robot, part.ref, round(xM + step[0]), round(yM + step[1]), mirror),
+      `moving ${thingWords(part.ref)}`,
       `keys ${part.ref}`,
     );
   };
 
+  const [comX, comY] = robot.chassis.centreOfMassM;
+  const balance: Placed = { part: { ...CENTRE_OF_MASS, value: robot.chassis }, xM: comX, yM: comY };
   const shown = placed(parts);
   const part = findPart(robot, selected);
   return (
@@ -137,7 +154,7 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
           <Grid window={wholePane(fit, size, window)} step={gridStep(fit.scale)} />
           <polygon
             points={points(robot.chassis.outlineM)}
-            className={`chassis${selected === "chassis" ? " chosen" : ""}`}
+            className={`chassis${selected === "chassis" ? " chosen" : ""}${problems.some(({ part: at }) => at === "chassis") ? " trouble" : ""}`}
           />
           <BoardShape robot={robot} />
           <line
@@ -171,7 +188,23 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
               </g>
             );
           })}
-          <CentreOfMass robot={robot} />
+          <g
+            transform={`translate(${comX * 1000} ${-comY * 1000})`}
+            className="piece com"
+            role="button"
+            tabIndex={0}
+            aria-label="Centre of mass"
+            onPointerDown={(event) => down(event, balance)}
+            onPointerMove={move}
+            onPointerUp={up}
+            onPointerCancel={up}
+            onKeyDown={(event) => keys(event, balance)}
+          >
+            <circle r={9} className="grasp" />
+            <circle r={5} />
+            <line x1={-8} x2={8} />
+            <line y1={-8} y2={8} />
+          </g>
           <Loads scale={fit.scale} />
         </g>
         <Forward x={size.width - 120} />
@@ -238,17 +271,6 @@ function Shape({ robot, part }: { robot: Robot; part: RobotPart }) {
   }
   const sensor = robot.sensors.find((candidate) => candidate.name === part.ref);
   return sensor ? <SensorShape sensor={sensor} /> : null;
-}
-
-function CentreOfMass({ robot }: { robot: Robot }) {
-  const [x, y] = robot.chassis.centreOfMassM;
-  return (
-    <g transform={`translate(${x * 1000} ${-y * 1000})`} className="com">
-      <circle r={5} />
-      <line x1={-8} x2={8} />
-      <line y1={-8} y2={8} />
-    </g>
-  );
 }
 
 /** Load on each wheel and the support: a ring whose area is the load, and newtons beside it. */
