@@ -161,7 +161,8 @@ function checkPower(statement: Extract<Statement, { type: "power" }>, context: C
 }
 
 function checkMotorName(name: Name, context: CheckContext, scope: KindScope, freeOnly: boolean): void {
-  const names = context.robot.motors.map((motor) => motor.name);
+  const turning = context.robot.servos.filter((servo) => servo.kind === "continuous");
+  const names = [...context.robot.motors, ...turning].map((motor) => motor.name);
   if (!names.includes(name.name)) scope.report(unknownMotor(name, name.name, nearestWord(name.name, names)));
   else if (freeOnly && context.robot.wheels.some((wheel) => wheel.drivenBy === name.name))
     scope.report(driveMotor(name, name.name));

@@ -65,9 +65,13 @@ export class Fittings {
   power(name: string, mode: MotorMode, duty: number): void {
     const found = this.motors.find(({ motor }) => motor.name === name);
     if (found) found.free.command(mode, duty);
+    // A servo that turns on and on takes a share like a motor; one that runs to an angle does not.
+    const servo = this.servo(name);
+    if (servo?.spec.kind === "continuous") servo.turn(mode === "drive" ? duty : 0);
   }
 
   brakeAll(): void {
+    for (const servo of this.servos) if (servo.spec.kind === "continuous") servo.turn(0);
     for (const { free } of this.motors) free.command("brake", 0);
   }
 

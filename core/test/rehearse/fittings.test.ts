@@ -120,4 +120,18 @@ describe("readings of parts", () => {
     expect(note("later")).toBeGreaterThan(note("heat"));
     expect(note("angle_turns")).toBeCloseTo(1 / 3, 2);
   });
+
+  test("a continuous servo turns by power, and stands when the mission is over", () => {
+    const { robot } = addPart(drizzle(), "servo-turning");
+    const withPot = addPart(robot, "potentiometer").robot;
+    const sensors = withPot.sensors.map((sensor) =>
+      sensor.kind === "potentiometer" ? { ...sensor, on: "spin" } : sensor,
+    );
+    const { summary } = runSteps("power spin 50 % for 0.5 s\nnote turned = arm_angle.angle / 1 deg", {
+      robot: { ...withPot, sensors },
+    });
+    // Half of 360 deg/s for half a second.
+    expect(summary.notes[0]?.value).toBeGreaterThan(85);
+    expect(summary.notes[0]?.value).toBeLessThan(95);
+  });
 });

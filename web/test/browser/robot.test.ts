@@ -152,6 +152,12 @@ describe("what it means", () => {
     await page.click(".figure summary");
     expect(await text(page, ".formula")).toContain("v = (V − F / s) ÷ e");
     expect(await text(page, ".note.warning")).toContain("starts unevenly");
+    await page.click(".stagemore summary");
+    await typeQuantity(page, "Efficiency, stage 1", "80 %");
+    expect((await savedRobot(page, server, id)).wheels.map((wheel: Loose) => wheel.stages[0].efficiency)).toEqual([
+      0.8, 0.8,
+    ]);
+    await press(page, "Undo");
     await page.keyboard.press("g");
     await press(page, "Compare another choice");
     const teeth = await named(page, "spinbutton", "Choice 2, stage 1, driven teeth");

@@ -1,8 +1,8 @@
 // What is chosen rather than typed: sides, motors, boards, drives, gears.
 import {
-  addStage,
   BOARDS,
   boardProfile,
+  drawnKnown,
   type Robot,
   type RobotPart,
   type Stage,
@@ -10,7 +10,7 @@ import {
   setPartValue,
   withBoard,
 } from "@giddy-pebble/core";
-import Button from "@mui/material/Button";
+import { Stages } from "./Stages.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
 import { DRIVE_WORDS } from "./words.js";
@@ -135,6 +135,7 @@ export function Choices({ part }: { part: RobotPart }) {
             options={same(movers)}
             onChange={(next) => set("drivenBy", next, "what moves it")}
           />
+          <Stages part={part} stages={value.stages as readonly Stage[]} />
         </>
       )}
       {part.kind === "support" && (
@@ -215,6 +216,11 @@ function DriveChoices({ robot }: { robot: Robot }) {
         options={Object.entries(DRIVE_WORDS).map(([value, words]) => ({ value, words }))}
         onChange={(next) => change(setDriveKind(robot, next as Robot["drive"]["kind"]), "kind of drive")}
       />
+      <Switch
+        label="Drives by time, without encoders"
+        value={drive.speedAtPower !== null}
+        onChange={(next) => set("speedAtPower", next ? guessedSpeedAtPower(robot) : null, "driving by time")}
+      />
       {drive.kind === "car" && (
         <>
           <Choice
@@ -243,6 +249,12 @@ function DriveChoices({ robot }: { robot: Robot }) {
   );
 }
 
+/** Speed for one volt as the drawing promises it, until somebody measures it. */
+function guessedSpeedAtPower(robot: Robot): Robot["drive"]["speedAtPower"] {
+  const top = useRobot.getState().figures.find((figure) => figure.id === "top-speed")?.value ?? 0.5;
+  return { speedPerVolt: drawnKnown(top / robot.pack.nominalVolts), deadTimeSec: drawnKnown(0.1) };
+}
+
 function BoardChoices({ robot }: { robot: Robot }) {
   const profile = boardProfile(robot.board.profile);
   return (
@@ -267,74 +279,5 @@ function BoardChoices({ robot }: { robot: Robot }) {
         onChange={(next) => change(setPartValue(robot, "board", "driver", next), "motor driver")}
       />
     </>
-  );
-}
-
-/** Gears, belts and chains between what drives a wheel and the wheel. */
-function Stages({ part, stages }: { part: RobotPart; stages: readonly Stage[] }) {
-  const robot = useRobot((state) => state.robot);
-  const mirror = useRobot((state) => state.mirror);
-  const setStages = (next: readonly Stage[]) =>
-    change(setPartValue(robot, part.ref, "stages", next, mirror), "gears", `stages ${part.ref}`);
-  return (
-    <div className="stages">
-      <strong>Gears</strong>
-      {stages.length === 0 && <span className="quiet"> straight on the shaft</span>}
-      {stages.map((stage, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a stage is its place in the chain
-        <div className="stage" key={i}>
-          <select
-            aria-label={`Kind of stage ${i + 1}`}
-            value={stage.kind}
-            onChange={(event) =>
-              setStages(stages.map((s, k) => (k === i ? { ...s, kind: event.target.value as Stage["kind"] } : s)))
-            }
-          >
-            <option value="gears">gears</option>
-            <option value="belt">belt</option>
-            <option value="chain">chain</option>
-          </select>
-          <Teeth
-            label={`Driving teeth of stage ${i + 1}`}
-            value={stage.driverTeeth}
-            onChange={(driverTeeth) => setStages(stages.map((s, k) => (k === i ? { ...s, driverTeeth } : s)))}
-          />
-          drives
-          <Teeth
-            label={`Driven teeth of stage ${i + 1}`}
-            value={stage.drivenTeeth}
-            onChange={(drivenTeeth) => setStages(stages.map((s, k) => (k === i ? { ...s, drivenTeeth } : s)))}
-          />
-          <button
-            type="button"
-            className="plain"
-            aria-label={`Remove stage ${i + 1}`}
-            onClick={() => setStages(stages.filter((_, k) => k !== i))}
-          >
-            ×
-          </button>
-        </div>
-      ))}
-      <Button size="small" onClick={() => setStages(addStage(stages))}>
-        Add a stage
-      </Button>
-    </div>
-  );
-}
-
-export function Teeth({ label, value, onChange }: { label: string; value: number; onChange(value: number): void }) {
-  return (
-    <input
-      className="teeth mono"
-      type="number"
-      min={1}
-      max={500}
-      aria-label={label}
-      value={value}
-      onChange={(event) => {
-        const teeth = Number(event.target.value);
-        if (Number.isFinite(teeth)) onChange(Math.floor(teeth));
-      }}
-    />
   );
 }

@@ -13,8 +13,8 @@ import {
 import Button from "@mui/material/Button";
 import { extent, line, scaleLinear } from "d3";
 import { useState } from "react";
-import { Teeth } from "./Choices.js";
 import { usePaneSize } from "./Plan.js";
+import { Teeth } from "./Stages.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
 
