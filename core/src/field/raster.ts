@@ -93,7 +93,8 @@ export class FloorRaster {
   private readonly lights: readonly number[];
   private readonly colours: readonly LinearRgb[];
   private readonly across: number;
-  private readonly bare: FloorPatch;
+  /** Cells of the disc in hand, by mark. */
+  private readonly counts: Int32Array;
 
   /** @param kept - tiles of an earlier floor that look the same */
   constructor(
@@ -106,8 +107,7 @@ export class FloorRaster {
     this.lights = [surface.reflectance, ...marks.map((mark) => mark.reflectance)];
     this.colours = [linearRgb(surface.colour), ...marks.map((mark) => linearRgb(mark.colour))];
     this.across = Math.floor(field.size.widthM / TILE_M) + 2;
-    const [red, green, blue] = this.colours[0] as LinearRgb;
-    this.bare = { light: surface.reflectance, red, green, blue };
+    this.counts = new Int32Array(marks.length + 1);
   }
 
   /**
@@ -185,60 +185,65 @@ export class FloorRaster {
     return tile[(row - tileRow * TILE_CELLS) * TILE_CELLS + (column - tileColumn * TILE_CELLS)] as number;
   }
 
-  /** A disc within one tile that looks the same all over needs no counting. */
-  private inOneTile(xM: number, yM: number, reachM: number, out: FloorPatch): boolean {
+  /** The tile a square lies in as a whole, inside the field; null when it lies in several. */
+  private oneTile(xM: number, yM: number, reachM: number): Uint8Array | number | null {
     const { widthM, heightM } = this.field.size;
-    if (xM < reachM || yM < reachM || xM > widthM - reachM || yM > heightM - reachM) return false;
+    if (xM < reachM || yM < reachM || xM > widthM - reachM || yM > heightM - reachM) return null;
     const column = Math.floor((xM - reachM) / TILE_M);
     const row = Math.floor((yM - reachM) / TILE_M);
-    if (column !== Math.floor((xM + reachM) / TILE_M) || row !== Math.floor((yM + reachM) / TILE_M)) return false;
-    const tile = this.tile(row * this.across + column);
-    if (typeof tile !== "number") return false;
-    const [red, green, blue] = this.colours[tile] as LinearRgb;
-    out.light = this.lights[tile] as number;
+    if (column !== Math.floor((xM + reachM) / TILE_M) || row !== Math.floor((yM + reachM) / TILE_M)) return null;
+    return this.tile(row * this.across + column);
+  }
+
+  private wholly(mark: number, out: FloorPatch): void {
+    const [red, green, blue] = this.colours[mark] as LinearRgb;
+    out.light = this.lights[mark] as number;
     out.red = red;
     out.green = green;
     out.blue = blue;
-    return true;
   }
 
   /** Mean of the floor over a disc: every cell whose middle lies in it counts the same. */
   disc(xM: number, yM: number, diameterM: number, out: FloorPatch): void {
-    if (this.field.marks.length === 0 && this.field.edge === "open") {
-      out.light = this.bare.light;
-      out.red = this.bare.red;
-      out.green = this.bare.green;
-      out.blue = this.bare.blue;
-      return;
-    }
-    const radius = diameterM / 2 / CELL_M;
-    if (this.inOneTile(xM, yM, diameterM / 2 + CELL_M, out)) return;
-    const cx = xM / CELL_M - 0.5;
-    const cy = yM / CELL_M - 0.5;
-    let count = 0;
+    if (this.field.marks.length === 0 && this.field.edge === "open") return this.wholly(0, out);
+    const tile = this.oneTile(xM, yM, diameterM / 2 + CELL_M);
+    if (typeof tile === "number") return this.wholly(tile, out);
+    const count = this.countCells(xM / CELL_M - 0.5, yM / CELL_M - 0.5, Math.max(diameterM / 2 / CELL_M, 0.75), tile);
     out.light = 0;
     out.red = 0;
     out.green = 0;
     out.blue = 0;
-    const reach = Math.max(radius, 0.75);
+    const { counts } = this;
+    for (let mark = 0; mark < counts.length; mark += 1) {
+      const share = (counts[mark] as number) / count;
+      if (share === 0) continue;
+      const colour = this.colours[mark] as LinearRgb;
+      out.light += share * (this.lights[mark] as number);
+      out.red += share * colour[0];
+      out.green += share * colour[1];
+      out.blue += share * colour[2];
+    }
+  }
+
+  /** Counts the cells of a disc by their marks. @returns how many there are, those beyond the rim included */
+  private countCells(cx: number, cy: number, reach: number, tile: Uint8Array | null): number {
+    const { counts } = this;
+    counts.fill(0);
+    const square = reach * reach;
+    let count = 0;
     for (let row = Math.floor(cy - reach) + 1; row <= cy + reach; row += 1) {
+      const dy = row - cy;
       for (let column = Math.floor(cx - reach) + 1; column <= cx + reach; column += 1) {
-        if ((column - cx) ** 2 + (row - cy) ** 2 > reach * reach) continue;
+        const dx = column - cx;
+        if (dx * dx + dy * dy > square) continue;
         count += 1;
-        const mark = this.cell(column, row);
+        const mark = tile
+          ? (tile[(row % TILE_CELLS) * TILE_CELLS + (column % TILE_CELLS)] as number)
+          : this.cell(column, row);
         // Beyond the rim there is nothing that sends light back.
-        if (mark < 0) continue;
-        out.light += this.lights[mark] as number;
-        const [red, green, blue] = this.colours[mark] as LinearRgb;
-        out.red += red;
-        out.green += green;
-        out.blue += blue;
+        if (mark >= 0) counts[mark] = (counts[mark] as number) + 1;
       }
     }
-    if (count === 0) return;
-    out.light /= count;
-    out.red /= count;
-    out.green /= count;
-    out.blue /= count;
+    return count;
   }
 }

@@ -49,6 +49,7 @@ export const fieldSchema = z.object({
         }),
       ]),
     )
+    .max(250)
     .default([]),
   walls: z
     .array(

@@ -255,13 +255,16 @@ export class RobotSenses {
 
   /** Free play follows the torque the motor gives. */
   followPlay(): void {
-    for (const side of [0, 1] as const) {
-      const shaft = this.world.drives[side];
-      if (!shaft?.drive) continue;
-      const push = shaft.motorCurrentA > 0.002 ? 1 : shaft.motorCurrentA < -0.002 ? -1 : 0;
-      const free = (shaft.driveVolts / (shaft.drive.constants.backVoltage * shaft.drive.gearRatio)) * TICK_SEC;
-      this.wheels[side].play.tick(push, Math.abs(free) + 1e-4);
-    }
+    this.followSide(0);
+    this.followSide(1);
+  }
+
+  private followSide(side: 0 | 1): void {
+    const shaft = this.world.drives[side];
+    if (!shaft?.drive) return;
+    const push = shaft.motorCurrentA > 0.002 ? 1 : shaft.motorCurrentA < -0.002 ? -1 : 0;
+    const free = (shaft.driveVolts / (shaft.drive.constants.backVoltage * shaft.drive.gearRatio)) * TICK_SEC;
+    this.wheels[side].play.tick(push, Math.abs(free) + 1e-4);
   }
 
   private shaftOf(motorIndex: number): ShaftState | null {

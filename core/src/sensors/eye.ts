@@ -91,9 +91,10 @@ export class EyeSensor {
     const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
     const middle = frame.headingRad + truth.aimRad + headRad;
     let best = Number.POSITIVE_INFINITY;
+    scene.lookInto(x, y, truth.zM, middle, truth.coneRad, truth.farM);
     for (let i = 0; i < RAYS; i += 1) {
       const angle = middle + truth.coneRad * (i / (RAYS - 1) - 0.5);
-      scene.ray(x, y, truth.zM, cos(angle), sin(angle), truth.farM + 0.001, hit);
+      scene.rayInside(x, y, truth.zM, cos(angle), sin(angle), truth.farM + 0.001, hit);
       if (hit.distance < best && (hit.rough || hit.square >= truth.slantCos)) best = hit.distance;
     }
     return best;

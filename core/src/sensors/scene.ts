@@ -52,6 +52,10 @@ export class SensorScene {
   }[];
   private readonly faces: readonly FixedFace[];
   private readonly boulders: Field["boulders"];
+  /** Numbers of all faces, and of those in the cone last looked into. */
+  private readonly every: Int32Array;
+  private readonly near: Int32Array;
+  private nearCount = 0;
 
   constructor(
     readonly field: Field,
@@ -69,6 +73,8 @@ export class SensorScene {
       reflectance: field.walls[i]?.reflectance ?? RIM_REFLECTANCE,
     }));
     this.boulders = field.boulders;
+    this.every = Int32Array.from(this.faces, (_, i) => i);
+    this.near = new Int32Array(this.faces.length);
     this.loadColours = field.loads.map((load) => linearRgb(load.colour));
     this.tags = field.tags.map(({ xM, yM, sizeM, colour }) => ({ xM, yM, sizeM, rgb: linearRgb(colour) }));
     this.update();
@@ -84,13 +90,64 @@ export class SensorScene {
     frame.yM = world.yM - frame.sinH * this.comX - frame.cosH * this.comY;
   }
 
+  /**
+   * Chooses the faces a cone may meet, for the rays that follow: a face is left out when both of its ends lie
+   * beyond the same edge of the cone, or behind it.
+   */
+  lookInto(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number): void {
+    // A hair wider than the cone, so that rounding leaves nothing out; and never so wide that edges cross.
+    const half = Math.min(1.5, coneRad / 2 + 1e-6);
+    const leftX = cos(middleRad + half);
+    const leftY = sin(middleRad + half);
+    const rightX = cos(middleRad - half);
+    const rightY = sin(middleRad - half);
+    const aheadX = cos(middleRad);
+    const aheadY = sin(middleRad);
+    const reach = farM + 0.01;
+    this.nearCount = 0;
+    for (let i = 0; i < this.faces.length; i += 1) {
+      const face = this.faces[i] as FixedFace;
+      if (face.heightM <= zM) continue;
+      const ax = face.ax - x;
+      const ay = face.ay - y;
+      const bx = face.bx - x;
+      const by = face.by - y;
+      if (leftX * ay - leftY * ax > 0 && leftX * by - leftY * bx > 0) continue;
+      if (rightX * ay - rightY * ax < 0 && rightX * by - rightY * bx < 0) continue;
+      const alongA = aheadX * ax + aheadY * ay;
+      const alongB = aheadX * bx + aheadY * by;
+      if ((alongA < 0 && alongB < 0) || (alongA > reach && alongB > reach)) continue;
+      this.near[this.nearCount] = i;
+      this.nearCount += 1;
+    }
+  }
+
+  /** Nearest thing along a ray within the cone last looked into. */
+  rayInside(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): void {
+    this.cast(x, y, zM, dx, dy, mostM, hit, this.near, this.nearCount);
+  }
+
   /** Nearest thing along a ray at a height. @param dx - unit direction, world; mostM - how far it matters */
   ray(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): void {
+    this.cast(x, y, zM, dx, dy, mostM, hit, this.every, this.faces.length);
+  }
+
+  private cast(
+    x: number,
+    y: number,
+    zM: number,
+    dx: number,
+    dy: number,
+    mostM: number,
+    hit: RayHit,
+    faces: Int32Array,
+    count: number,
+  ): void {
     hit.distance = Number.POSITIVE_INFINITY;
     hit.load = -1;
     let best = mostM;
-    for (let i = 0; i < this.faces.length; i += 1) {
-      const face = this.faces[i] as FixedFace;
+    for (let i = 0; i < count; i += 1) {
+      const face = this.faces[faces[i] as number] as FixedFace;
       // Both ends on one side of the ray: it passes by.
       const a = (face.ax - x) * dy - (face.ay - y) * dx;
       const b = (face.bx - x) * dy - (face.by - y) * dx;

@@ -49,7 +49,7 @@ export function loadColumns(name: string): ColumnInfo[] {
   ];
 }
 
-const FIRST_TICKS = 1024;
+const FIRST_TICKS = 4096;
 
 /** Collects rows tick by tick; memory doubles when full. */
 export class TraceRecorder {
