@@ -59,7 +59,7 @@ async function one(prepared: PreparedMission, seed: number, options: RehearseOpt
 }
 
 function contract(summary: RunSummary): object {
-  const { outcome, success, reason, durationMs, score, start, end, traceHash, notes } = summary;
+  const { outcome, success, reason, durationMs, score, zones, loads, tippedMs, start, end, traceHash, notes } = summary;
   const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed }) => ({
     step,
     pass,
@@ -75,6 +75,9 @@ function contract(summary: RunSummary): object {
     reason,
     durationMs,
     score,
+    ...(zones.length > 0 ? { zones } : {}),
+    ...(loads.length > 0 ? { loads } : {}),
+    ...(tippedMs === null ? {} : { tippedMs }),
     start,
     end,
     traceHash,

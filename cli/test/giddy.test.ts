@@ -364,3 +364,13 @@ describe("robot", () => {
     expect(JSON.parse(out).problems[0].message).toContain(words);
   });
 });
+
+test("a load that was pushed is told with its place, and zones that gave points", async () => {
+  const text =
+    'cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\nmission\n  go 80 cm\n  turn right 90 deg\n  go 50 cm\n  turn right 90 deg\n  go 35 cm at 15 cm/s\n';
+  const { out } = await giddy("rehearse", file("push.cairn", text), "--ideal", "--json");
+  const said = JSON.parse(out);
+  expect(said.loads[0]).toMatchObject({ name: "snow gauge", upright: true });
+  expect(said.loads[0].xM).toBeLessThan(0.6);
+  expect(said.zones).toBeUndefined();
+});

@@ -274,6 +274,48 @@ describe("revisions and files", () => {
   });
 });
 
+describe("from the drawing to the mission", () => {
+  test("a changed robot drives the next rehearsal, which cuts its revision", async () => {
+    const id = await copyOf(server, "Drizzle", "Retyred");
+    await openRobotPage(page, server, id);
+    await choosePart(page, "Left wheel");
+    await typeQuantity(page, "Rolls per turn", "250 mm");
+    await savedRobot(page, server, id);
+    const mission = await newMission(server, "On new tyres", 'cairn 1\nrobot "Retyred"\nmission\n  go 20 cm\n');
+    await page.goto(`${server.url}/mission?mission=${mission}`);
+    await page.waitForSelector(".row .took");
+    await press(page, "Rehearse");
+    await page.waitForFunction(() => document.querySelector(".verdict")?.textContent?.includes("Finished in"));
+    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(1);
+    const { trials } = await getJson(server, `/api/trials?mission=${mission}`);
+    expect(trials[0].robot).toMatchObject({ name: "Retyred", number: 2 });
+    const { head } = await getJson(server, `/api/documents/${id}`);
+    expect([head.number, head.reason, head.body.wheels[0].rollPerTurnM.value]).toEqual([2, "rehearsed", 0.25]);
+    // Once more: nothing changed, so the same revision serves.
+    await press(page, "Rehearse");
+    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(2);
+    expect(
+      (await getJson(server, `/api/trials?mission=${mission}`)).trials.map((trial: Loose) => trial.robot.number),
+    ).toEqual([2, 2]);
+  });
+
+  test("a load that is pushed is drawn where the run has it", async () => {
+    const text =
+      'cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\nmission\n  go 80 cm\n  turn right 90 deg\n  go 50 cm\n  turn right 90 deg\n  go 35 cm at 15 cm/s\n';
+    const mission = await newMission(server, "Push the gauge", text);
+    await page.goto(`${server.url}/mission?mission=${mission}`);
+    await page.waitForSelector(".row .took");
+    await press(page, "Rehearse");
+    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(1);
+    const { trials } = await getJson(server, `/api/trials?mission=${mission}`);
+    const full = await getJson(server, `/api/trials/${trials[0].id}`);
+    // From 66 cm the bumper takes it some ten centimetres along.
+    expect(full.summary.loads[0]).toMatchObject({ name: "snow gauge", upright: true });
+    expect(full.summary.loads[0].xM).toBeLessThan(0.6);
+    expect(browser.troubles).toEqual([]);
+  });
+});
+
 describe("faults", () => {
   test("a robot without wheels, with a loop and with zero teeth opens, says where, and stays usable", async () => {
     const { head } = await getJson(server, `/api/documents/${await robotId(server, "Drizzle")}`);
