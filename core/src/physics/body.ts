@@ -61,6 +61,9 @@ export class Body {
   /** A load that fell over, or is held off the floor. */
   tipped = false;
   lifted = false;
+  /** Moment with which others push it over in this step, N m, and its mean over a moment. */
+  pushMomentNm = 0;
+  tippingNm = 0;
   /** Friction with the floor, impulses of the last step. */
   floorX = 0;
   floorY = 0;

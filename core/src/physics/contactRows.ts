@@ -103,10 +103,11 @@ export function solveContacts(set: ContactSet, bodies: readonly Body[], dt: numb
   return change;
 }
 
-/** Pushes on each outline, N, and how long a load was pushed high enough to fall over. */
+/** Pushes on each outline, N, and the moment with which bodies push each load over, N m. */
 export function readForces(set: ContactSet, bodies: readonly Body[], dt: number): void {
   for (let k = 0; k < bodies.length; k += 1) {
     const { shapes } = bodies[k] as Body;
+    (bodies[k] as Body).pushMomentNm = 0;
     for (let j = 0; j < shapes.length; j += 1) (shapes[j] as BodyShape).forceN = 0;
   }
   for (let i = 0; i < set.count; i += 1) {
@@ -115,6 +116,14 @@ export function readForces(set: ContactSet, bodies: readonly Body[], dt: number)
     const a = bodies[set.first[i] as number] as Body;
     (a.shapes[set.shape[i] as number] as BodyShape).forceN += force;
     const second = set.second[i] as number;
-    if (second >= 0) ((bodies[second] as Body).shapes[set.secondShape[i] as number] as BodyShape).forceN += force;
+    if (second < 0) continue;
+    const b = bodies[second] as Body;
+    const one = a.shapes[set.shape[i] as number] as BodyShape;
+    const other = b.shapes[set.secondShape[i] as number] as BodyShape;
+    other.forceN += force;
+    // Flat on each other they meet, in the mean, halfway up where both are.
+    const height = (Math.max(one.lowM, other.lowM) + Math.min(one.highM, other.highM)) / 2;
+    a.pushMomentNm += force * height;
+    b.pushMomentNm += force * height;
   }
 }

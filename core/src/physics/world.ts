@@ -32,6 +32,8 @@ import { ackermannRad, WheelState } from "./wheelRows.js";
 
 /** A load slower than this for so many steps, untouched, sleeps. */
 const SLEEP = { speedMS: 1e-3, steps: 20 } as const;
+/** Time over which a push that tips a load is averaged, s. */
+const TIPPING_SEC = 0.05;
 /** The pack must stay below the board's limit for this long before it restarts, s. */
 const BROWN_OUT_SEC = 0.01;
 /** The chassis meets everything whose height is not known. */
@@ -325,7 +327,7 @@ export class World {
     for (let i = 1; i < bodies.length; i += 1) {
       const load = bodies[i] as Body;
       if (load.asleep) continue;
-      this.watchTipping(load);
+      this.watchTipping(load, dt);
       const fast = Math.abs(load.velocityX) + Math.abs(load.velocityY) + Math.abs(load.turnRateRadS) * load.boundM;
       const pushed = (load.shapes[0] as BodyShape).forceN > 0.02;
       load.quietSteps = fast < SLEEP.speedMS && !load.lifted && !pushed ? load.quietSteps + 1 : 0;
@@ -340,16 +342,14 @@ export class World {
     }
   }
 
-  /** A push of F at height h tips what weighs m g on a base of half-width b when F h > m g b. */
-  private watchTipping(load: Body): void {
-    const { shapes } = load;
-    const force = (shapes[0] as BodyShape).forceN;
+  /** Pushed at height h with F, a weight of m g on a base of half-width b falls over when F h stays above m g b. */
+  private watchTipping(load: Body, dt: number): void {
     const { load: spec } = load;
-    if (!spec || force === 0 || load.lifted) return;
-    const high = Math.min(spec.heightM, (this.body.shapes[0] as BodyShape).highM);
-    const low = Math.min(spec.heightM, (this.body.shapes[0] as BodyShape).lowM);
+    if (!spec || load.lifted) return;
+    // A knock is not a push: what counts is the mean over a twentieth of a second.
+    load.tippingNm += (dt / (TIPPING_SEC + dt)) * (load.pushMomentNm - load.tippingNm);
     const base = Math.min(spec.sizeM[0], spec.shape === "disc" ? spec.sizeM[0] : spec.sizeM[1]) / 2;
-    if ((force * (low + high)) / 2 > load.massKg * GRAVITY * base * 1.5) load.tipped = true;
+    if (load.tippingNm > load.massKg * GRAVITY * base) load.tipped = true;
   }
 }
 

@@ -80,6 +80,16 @@ describe("pushing and sliding", () => {
     run(low, 1);
     expect(low.bodies[1]?.tipped).toBe(false);
   });
+
+  test("a knock is no push: a cube met at 0.5 m/s slides, and stands", () => {
+    const world = r1({ loads: [box(0.3, 0, 0.12, 0.35)] });
+    setMode(world, "coast");
+    world.velocityX = 0.5;
+    for (const wheel of world.wheels) wheel.spinRadS = 0.5 / WHEEL_RADIUS_M;
+    run(world, 1);
+    expect(world.bodies[1]?.xM).toBeGreaterThan(0.31);
+    expect(world.bodies[1]?.tipped).toBe(false);
+  });
 });
 
 describe("carrying", () => {
