@@ -372,3 +372,20 @@ test("two windows on one robot: the later one is told, and nothing is lost", asy
   expect((await savedRobot(other, server, id)).chassis.heightM).toBe(0.11);
   await other.close();
 });
+
+test("while the server is away changes are kept here, through a reload, and saved when it is back", async () => {
+  const id = await copyOf(server, "Drizzle", "Away");
+  const own = await browser.newPage();
+  await openRobotPage(own, server, id);
+  await choosePart(own, "Chassis");
+  await server.kill();
+  await typeQuantity(own, "Height", "105 mm");
+  await own.waitForSelector('[data-save="away"]');
+  expect(await text(own, ".foot [data-save]")).toContain("Kept on this computer");
+  server = await startServer({ database: server.database, port: Number(new URL(server.url).port) });
+  await openRobotPage(own, server, id);
+  await expect.poll(async () => (await savedRobot(own, server, id)).chassis.heightM, { timeout: 20_000 }).toBe(0.105);
+  await own.close();
+  // A server that is away shows in the console; that is not trouble of the page's own.
+  browser.troubles.length = 0;
+});
