@@ -195,6 +195,19 @@ export function drawThings(pen: Pen, field: Field, labels: Labels): void {
     context.fillStyle = colours["boulder-light"] ?? "";
     context.fill();
   }
+  for (const tag of field.tags) {
+    const size = tag.sizeM * view.scale;
+    context.beginPath();
+    context.roundRect(
+      view.originX + tag.xM * view.scale - size / 2,
+      view.originY - tag.yM * view.scale - size / 2,
+      size,
+      size,
+      2,
+    );
+    context.fillStyle = tag.colour;
+    context.fill();
+  }
   for (const wall of field.walls) {
     tracePoints(pen, [wall.fromM, wall.toM], false);
     context.lineWidth = Math.max(4, 0.012 * view.scale);

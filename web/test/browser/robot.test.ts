@@ -286,14 +286,18 @@ describe("from the drawing to the mission", () => {
     await page.waitForSelector(".row .took");
     await press(page, "Rehearse");
     await page.waitForFunction(() => document.querySelector(".verdict")?.textContent?.includes("Finished in"));
-    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(1);
+    await expect
+      .poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length, { timeout: 30_000 })
+      .toBe(1);
     const { trials } = await getJson(server, `/api/trials?mission=${mission}`);
     expect(trials[0].robot).toMatchObject({ name: "Retyred", number: 2 });
     const { head } = await getJson(server, `/api/documents/${id}`);
     expect([head.number, head.reason, head.body.wheels[0].rollPerTurnM.value]).toEqual([2, "rehearsed", 0.25]);
     // Once more: nothing changed, so the same revision serves.
     await press(page, "Rehearse");
-    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(2);
+    await expect
+      .poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length, { timeout: 30_000 })
+      .toBe(2);
     expect(
       (await getJson(server, `/api/trials?mission=${mission}`)).trials.map((trial: Loose) => trial.robot.number),
     ).toEqual([2, 2]);
@@ -306,7 +310,9 @@ describe("from the drawing to the mission", () => {
     await page.goto(`${server.url}/mission?mission=${mission}`);
     await page.waitForSelector(".row .took");
     await press(page, "Rehearse");
-    await expect.poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length).toBe(1);
+    await expect
+      .poll(async () => (await getJson(server, `/api/trials?mission=${mission}`)).trials.length, { timeout: 30_000 })
+      .toBe(1);
     const { trials } = await getJson(server, `/api/trials?mission=${mission}`);
     const full = await getJson(server, `/api/trials/${trials[0].id}`);
     // From 66 cm the bumper takes it some ten centimetres along.
