@@ -3,7 +3,8 @@ import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
-import { Panel } from "../../shared/Panel.js";
+import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Conflict } from "./Conflict.js";
 import { FieldCanvas } from "./FieldCanvas.js";
@@ -18,7 +19,7 @@ import { Timeline, usePlayback } from "./Timeline.js";
 import { Transport } from "./Transport.js";
 import { About, Values } from "./Values.js";
 
-const SHORTCUTS: readonly (readonly [string, string])[] = [
+const SHORTCUTS: readonly Shortcut[] = [
   ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
   ["Ctrl+Enter", "rehearse"],
   ["Space", "play or pause, outside of text"],
@@ -32,12 +33,6 @@ const SHORTCUTS: readonly (readonly [string, string])[] = [
   ["T", "Steps or Text"],
   ["?", "this list"],
 ];
-
-function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
-  );
-}
 
 function useShortcuts(addStep: () => void, showHelp: () => void): void {
   useEffect(() => {
@@ -149,8 +144,8 @@ function Workbench() {
         <Transport />
         <Timeline />
       </div>
-      <Toast />
-      {help && <Shortcuts close={() => setHelp(false)} />}
+      <MissionToast />
+      {help && <Shortcuts list={SHORTCUTS} close={() => setHelp(false)} />}
     </main>
   );
 }
@@ -202,38 +197,7 @@ function Foot({ showHelp }: { showHelp: () => void }) {
   );
 }
 
-function Toast() {
+function MissionToast() {
   const message = useMission((state) => state.message);
-  useEffect(() => {
-    if (message === null) return;
-    const timer = setTimeout(() => useMission.setState({ message: null }), 6000);
-    return () => clearTimeout(timer);
-  }, [message]);
-  return (
-    <div className="toasts" role="status" aria-live="polite">
-      {message !== null && (
-        <div className="toast">
-          <span>{message}</span>
-          <button type="button" className="plain" onClick={() => useMission.setState({ message: null })}>
-            Close
-          </button>
-        </div>
-      )}
-    </div>
-  );
-}
-
-function Shortcuts({ close }: { close: () => void }) {
-  return (
-    <Panel title="Keyboard" label="Keyboard shortcuts" close={close}>
-      <dl>
-        {SHORTCUTS.map(([keys, act]) => (
-          <div key={keys} style={{ display: "contents" }}>
-            <dt>{keys}</dt>
-            <dd>{act}</dd>
-          </div>
-        ))}
-      </dl>
-    </Panel>
-  );
+  return <Toast message={message} clear={() => useMission.setState({ message: null })} />;
 }

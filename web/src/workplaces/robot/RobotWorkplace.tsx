@@ -7,7 +7,8 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useState } from "react";
 import { Frame, type Readiness } from "../../shared/Frame.js";
-import { Panel } from "../../shared/Panel.js";
+import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Catalogue } from "./Catalogue.js";
 import { FirstRoll } from "./FirstRoll.js";
@@ -23,7 +24,7 @@ import { change, redo, select, settle, showPanel, start, undo } from "./store.js
 import { WiringBoard } from "./WiringBoard.js";
 import { WiringSheet } from "./WiringSheet.js";
 
-const SHORTCUTS: readonly (readonly [string, string])[] = [
+const SHORTCUTS: readonly Shortcut[] = [
   ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
   ["A", "add a part"],
   ["V", "plan or side"],
@@ -37,10 +38,6 @@ const SHORTCUTS: readonly (readonly [string, string])[] = [
   ["↑ ↓ on a number", "change it by one digit, with Shift by ten"],
   ["?", "this list"],
 ];
-
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
-}
 
 function removeSelected(): void {
   const { robot, selected } = useRobot.getState();
@@ -181,12 +178,12 @@ function Workbench() {
           </section>
         </div>
         <Inspector />
-        <Toast />
+        <RobotToast />
         {panel === "catalogue" && <Catalogue />}
         {panel === "revisions" && <Revisions />}
         {panel === "first-roll" && <FirstRoll />}
         {panel === "new" && <RobotsPanel />}
-        {panel === "help" && <Shortcuts />}
+        {panel === "help" && <Shortcuts list={SHORTCUTS} close={() => showPanel("none")} />}
       </main>
       <WiringSheet />
     </>
@@ -312,38 +309,7 @@ function Foot() {
   );
 }
 
-function Toast() {
+function RobotToast() {
   const message = useRobot((state) => state.message);
-  useEffect(() => {
-    if (message === null) return;
-    const timer = setTimeout(() => useRobot.setState({ message: null }), 6000);
-    return () => clearTimeout(timer);
-  }, [message]);
-  return (
-    <div className="toasts" role="status" aria-live="polite">
-      {message !== null && (
-        <div className="toast">
-          <span>{message}</span>
-          <button type="button" className="plain" onClick={() => useRobot.setState({ message: null })}>
-            Close
-          </button>
-        </div>
-      )}
-    </div>
-  );
-}
-
-function Shortcuts() {
-  return (
-    <Panel title="Keyboard" label="Keyboard shortcuts" close={() => showPanel("none")}>
-      <dl>
-        {SHORTCUTS.map(([keys, act]) => (
-          <div key={keys} style={{ display: "contents" }}>
-            <dt>{keys}</dt>
-            <dd>{act}</dd>
-          </div>
-        ))}
-      </dl>
-    </Panel>
-  );
+  return <Toast message={message} clear={() => useRobot.setState({ message: null })} />;
 }
