@@ -1,4 +1,5 @@
 export * from "./boards.js";
+export * from "./budget.js";
 export * from "./catalogue.js";
 export * from "./check.js";
 export * from "./compare.js";
@@ -11,6 +12,7 @@ export * from "./inForce.js";
 export * from "./known.js";
 export * from "./needs.js";
 export * from "./parts.js";
+export * from "./propose.js";
 export * from "./quantities.js";
 export * from "./read.js";
 export * from "./schema.js";

@@ -1,6 +1,6 @@
-// Wiring checks with reasons and mends, the current budget, and a proposal for what is not wired yet.
-import { cellCurve, openCircuitVolts } from "../physics/battery.js";
+// Wiring checks with reasons and mends.
 import { type BoardProfile, type BoardTerminal, boardProfile } from "./boards.js";
+import { currentBudget, packVolts } from "./budget.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
 import type { Robot, Wire } from "./schema.js";
 
@@ -39,7 +39,7 @@ function note(
   };
 }
 
-function find(board: BoardProfile, id: string): BoardTerminal | null {
+export function findTerminal(board: BoardProfile, id: string): BoardTerminal | null {
   return board.terminals.find((terminal) => terminal.id === id) ?? null;
 }
 
@@ -115,7 +115,7 @@ function checkEnds(robot: Robot, board: BoardProfile, devices: readonly DeviceTe
       );
   for (const device of devices) {
     const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
-    const terminal = wire ? find(board, wire.to) : null;
+    const terminal = wire ? findTerminal(board, wire.to) : null;
     if (!wire || !terminal) {
       notes.push(unwired(board, device, wire));
       continue;
@@ -266,7 +266,7 @@ function checkShared(robot: Robot, board: BoardProfile): WiringNote[] {
   const users = new Map<string, Wire[]>();
   for (const wire of robot.wiring) users.set(wire.to, [...(users.get(wire.to) ?? []), wire]);
   for (const [id, wires] of users) {
-    const terminal = find(board, id);
+    const terminal = findTerminal(board, id);
     const bus = wires.every((wire) => wire.terminal === "data" || wire.terminal === "clock");
     if (!terminal || terminal.shared || wires.length < 2 || bus) continue;
     const names = wires.map((wire) => (board.style === "plugs" ? wire.part : `${wire.part} ${wire.terminal}`));
@@ -324,46 +324,6 @@ function checkDriver(robot: Robot, board: BoardProfile): WiringNote[] {
   return notes;
 }
 
-function packVolts(robot: Robot, charge: number): number {
-  const { cells, capacityAh, chemistry } = robot.pack;
-  return openCircuitVolts({ cells, capacityAh, internalResistanceOhm: 0, curve: cellCurve(chemistry) }, charge);
-}
-
-export interface CurrentBudget {
-  /** All motors and servos held still at once, a full pack, A. */
-  readonly stallA: number;
-  /** The drive motors starting at full power, the rest as usual, A. */
-  readonly peakA: number;
-  readonly mostA: number;
-  /** Pack voltage with all of them held still, by a tired pack, V. */
-  readonly lowestVolts: number;
-}
-
-/** Current of everything against what the pack can give: V = (Voc − Ri·B) ÷ (1 + Ri·Σ 1/R). */
-export function currentBudget(robot: Robot): CurrentBudget {
-  const drivers = new Set(robot.wheels.map((wheel) => wheel.drivenBy));
-  const conductance = (all: boolean) =>
-    robot.motors.reduce(
-      (sum, motor) => (all || drivers.has(motor.name) ? sum + motor.stallCurrentA / motor.nominalVolts : sum),
-      0,
-    );
-  const servoA = robot.servos.reduce((sum, servo) => sum + servo.stallCurrentA, 0);
-  const steady = robot.board.currentA + robot.sensors.length * 0.02;
-  const ri = robot.pack.internalResistanceOhm;
-  const volts = (open: number, fixed: number, g: number) => Math.max(0, (open - ri * fixed) / (1 + ri * g));
-  const drop = robot.board.driverDropVolts;
-  const full = packVolts(robot, 1) - drop;
-  const peakV = volts(full, steady, conductance(false));
-  const allV = volts(full, steady + servoA, conductance(true));
-  const tiredV = volts(packVolts(robot, 0.1) - drop, steady + servoA, conductance(true));
-  return {
-    peakA: peakV * conductance(false) + steady,
-    stallA: allV * conductance(true) + servoA + steady,
-    mostA: robot.pack.mostCurrentA,
-    lowestVolts: tiredV + drop,
-  };
-}
-
 function checkSupply(robot: Robot): WiringNote[] {
   const budget = currentBudget(robot);
   const notes: WiringNote[] = [];
@@ -410,7 +370,7 @@ function checkRails(robot: Robot, board: BoardProfile, devices: readonly DeviceT
     if (wire && device.drawsA && device.supply) sums.set(wire.to, (sums.get(wire.to) ?? 0) + device.drawsA);
   }
   return [...sums].flatMap(([id, draws]) => {
-    const most = find(board, id)?.mostA;
+    const most = findTerminal(board, id)?.mostA;
     return most !== undefined && draws > most
       ? [
           note(
@@ -470,42 +430,4 @@ export function fits(board: BoardProfile, device: DeviceTerminal, terminal: Boar
     checkOne(board, device, terminal).every((n) => n.severity !== "error") &&
     (device.needs.length > 0 || terminal.shared === true)
   );
-}
-
-/** Whether wires of two devices may meet there: supplies, and the two-wire bus. */
-function mayShare(terminal: BoardTerminal, device: DeviceTerminal): boolean {
-  return terminal.shared === true || device.terminal === "data" || device.terminal === "clock";
-}
-
-/**
- * Wires for everything that has none: wires that fit stay, the pickiest devices choose first, and each takes the
- * place with the fewest other talents.
- */
-export function proposeWiring(robot: Robot): Wire[] {
-  const board = boardProfile(robot.board.profile);
-  if (!board) return [...robot.wiring];
-  const devices = deviceTerminals(robot);
-  const kept: Wire[] = [];
-  const taken = new Set<string>();
-  for (const device of devices) {
-    const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
-    const terminal = wire ? find(board, wire.to) : null;
-    if (!wire || !terminal || !fits(board, device, terminal)) continue;
-    if (taken.has(wire.to) && !mayShare(terminal, device)) continue;
-    kept.push(wire);
-    taken.add(wire.to);
-  }
-  const choices = (device: DeviceTerminal) => board.terminals.filter((terminal) => fits(board, device, terminal));
-  const open = devices
-    .filter((device) => !kept.some((wire) => wire.part === device.part && wire.terminal === device.terminal))
-    .map((device, order) => ({ device, order, count: choices(device).length }))
-    .sort((a, b) => a.count - b.count || a.order - b.order);
-  for (const { device } of open) {
-    const free = choices(device).filter((terminal) => !taken.has(terminal.id) || mayShare(terminal, device));
-    const [best] = free.sort((a, b) => a.can.length - b.can.length);
-    if (!best) continue;
-    kept.push({ part: device.part, terminal: device.terminal, to: best.id });
-    taken.add(best.id);
-  }
-  return devices.flatMap((device) => kept.filter((w) => w.part === device.part && w.terminal === device.terminal));
 }

@@ -1,15 +1,5 @@
 // The gear bench: up to three choices of teeth, side by side on one chart of speed against push at the wheel.
-import {
-  addStage,
-  cellCurve,
-  type GearChoice,
-  gearChoice,
-  leadWheel,
-  openCircuitVolts,
-  type Robot,
-  type Stage,
-  setStages,
-} from "@giddy-pebble/core";
+import { addStage, type GearChoice, gearChoice, leadWheel, packVolts, type Stage, setStages } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, scaleLinear } from "d3";
 import { useState } from "react";
@@ -21,14 +11,6 @@ import { change } from "./store.js";
 const SERIES = ["var(--water)", "var(--heather)", "var(--amber)"] as const;
 const DASHES = ["", "7 4", "2 4"] as const;
 const MOST_CHOICES = 3;
-
-function packVolts(robot: Robot, charge: number): number {
-  const { cells, capacityAh, chemistry } = robot.pack;
-  return (
-    openCircuitVolts({ cells, capacityAh, internalResistanceOhm: 0, curve: cellCurve(chemistry) }, charge) -
-    robot.board.driverDropVolts
-  );
-}
 
 /** A choice to begin a comparison with: one step slower in the first stage. */
 function nextChoice(stages: readonly Stage[]): Stage[] {
@@ -43,8 +25,8 @@ export function GearBench() {
   const [others, setOthers] = useState<readonly (readonly Stage[])[]>([]);
   if (figures.length === 0)
     return <p className="quiet pad">The gear bench needs a robot that can drive: two driven wheels and a support.</p>;
-  const full = packVolts(robot, 1);
-  const tired = packVolts(robot, 0.1);
+  const full = packVolts(robot, 1) - robot.board.driverDropVolts;
+  const tired = packVolts(robot, 0.1) - robot.board.driverDropVolts;
   const choices = [fitted, ...others].map((stages) => gearChoice(robot, stages, full, tired));
   const setChoice = (i: number, stages: readonly Stage[]) =>
     i === 0
