@@ -4,21 +4,36 @@ import { COLOUR_NAMES } from "../field/colours.js";
 import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
 import { TIME } from "../units/dimension.js";
-import { type KindScope, kindOf, requireCondition, requireDimension } from "./expressionKinds.js";
+import { plainDigits } from "../units/quantity.js";
+import { calledBySet, EffectsOf } from "./effects.js";
+import { type KindScope, kindOf, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import { COLOUR, type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
+import { checkPartStep } from "./partRules.js";
 import {
   afterFinish,
   argumentCount,
+  bothMove,
+  everyPeriod,
+  everySlow,
+  giveOutside,
+  givesNothing,
   idleLoop,
   keepThenWait,
   kindChanged,
   needsReadingWord,
+  neverHeard,
+  neverSent,
+  noHandler,
+  noLoop,
   noRobot,
+  outsideRange,
   type Problem,
   recursion,
+  type Span,
   sameName,
   setBeforeUse,
   shadowing,
+  slowCall,
   topSetReads,
   unknownDocument,
   unknownName,
@@ -28,13 +43,15 @@ import {
 } from "./problems.js";
 import { type Reading, readingsOf } from "./readings.js";
 import { checkMotion } from "./stepRules.js";
-import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
+import { callsOf, collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
 import {
   type Block,
   type Expression,
+  expressionsOf,
   headerValue,
   innerBlocks,
   type Mission,
+  partsOfExpression,
   type Statement,
   statementsOf,
 } from "./tree.js";
@@ -66,6 +83,29 @@ export function checkMission(mission: Mission, context: CheckContext): CheckResu
 const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);
 const STANDALONE = new Set(["robot", "battery", "last"]);
 
+/** What stands around a step: decides whether it may leave, go on, skip, resume or give. */
+interface Around {
+  readonly loop: boolean;
+  readonly leavable: boolean;
+  readonly handler: boolean;
+  readonly routine: boolean;
+}
+
+const OUTSIDE: Around = { loop: false, leavable: false, handler: false, routine: false };
+
+/** Steps that neither drive nor wait. */
+const IDLE: ReadonlySet<Statement["type"]> = new Set<Statement["type"]>([
+  "set",
+  "note",
+  "if",
+  "choose",
+  "show",
+  "light",
+  "beep",
+  "send",
+  "next",
+]);
+
 export class Checker {
   readonly problems: Problem[] = [];
   readonly symbols: Symbols;
@@ -73,6 +113,7 @@ export class Checker {
   private readonly partNames: Set<string>;
   /** Values set so far on the way through the text. */
   private readonly assigned = new Set<ValueSymbol>();
+  private readonly effects: EffectsOf;
   private routine: RoutineSymbol | null = null;
   private readsSensors = true;
 
@@ -81,23 +122,35 @@ export class Checker {
     readonly context: CheckContext,
   ) {
     this.symbols = collectSymbols(mission);
+    this.effects = new EffectsOf(this.symbols, context.robot);
     this.readings = readingsOf(context.robot);
     const { motors, servos, attachments, sensors } = context.robot;
     this.partNames = new Set([...motors, ...servos, ...attachments, ...sensors].map((part) => part.name));
   }
 
   run(): void {
+    // What routines give is known only once their bodies were looked at: a first, silent round finds the kinds.
+    if ([...this.symbols.routines.values()].some((symbol) => symbol.gives !== null)) {
+      this.bodies();
+      this.problems.length = 0;
+      this.assigned.clear();
+    }
     this.checkRobotLine();
     this.checkBegin();
     this.checkNames();
-    this.readsSensors = false;
-    for (const line of this.mission.sets) this.assign(line.name, line.value);
-    this.readsSensors = true;
-    if (this.mission.body) this.block(this.mission.body);
-    for (const symbol of this.symbols.routines.values()) this.checkRoutine(symbol);
+    this.bodies();
     if (this.mission.goal) requireCondition(this.mission.goal.condition, this.scope(true));
     this.checkRecursion();
     this.checkUnused();
+    this.checkSignals();
+  }
+
+  private bodies(): void {
+    this.readsSensors = false;
+    for (const line of this.mission.sets) this.assign(line.name, line.value);
+    this.readsSensors = true;
+    if (this.mission.body) this.block(this.mission.body, OUTSIDE);
+    for (const symbol of this.symbols.routines.values()) this.checkRoutine(symbol);
   }
 
   report = (problem: Problem): void => {
@@ -114,6 +167,8 @@ export class Checker {
         const known = this.context.field.zones.map((z) => z.name);
         if (!known.includes(zone)) this.report(unknownDocument(at, "zone", zone, known));
       },
+      callRoutine: (call) => this.callInValue(call),
+      compared: (comparison) => checkRange(comparison, this.context.robot, this.report),
     };
   }
 
@@ -208,13 +263,34 @@ export class Checker {
   }
 
   private assign(name: { name: string; start: number; end: number }, value: Expression): void {
-    const kind = kindOf(value, this.scope());
+    const kind = this.kindOfSet(value);
     const symbol = this.routine?.locals.get(name.name) ?? this.symbols.globals.get(name.name);
     if (!symbol) return;
     if (!this.assigned.has(symbol) && symbol.kind.is === "unknown") symbol.kind = kind;
     else if (!sameKind(symbol.kind, kind))
       this.report(kindChanged(name, name.name, kindWords(symbol.kind), kindWords(kind)));
     this.assigned.add(symbol);
+  }
+
+  /** As the whole right side of `set` a routine may take its time. */
+  private kindOfSet(value: Expression): Kind {
+    const called = this.readsSensors ? calledBySet(value, this.symbols) : null;
+    if (!called || value.type !== "call") return kindOf(value, this.scope());
+    const name = { name: value.name, start: value.start, end: value.start + value.name.length };
+    this.checkArguments(called, value, name, value.args);
+    if (called.gives === null) this.report(givesNothing(value, value.name));
+    return called.gives ?? UNKNOWN;
+  }
+
+  /** A routine inside a value has to give one, and to take no time. */
+  private callInValue(call: Extract<Expression, { type: "call" }>): Kind | null {
+    const symbol = this.symbols.routines.get(call.name);
+    if (!symbol) return null;
+    this.checkArguments(symbol, call, call, call.args);
+    if (!this.readsSensors) this.report(topSetReads(call));
+    if (this.effects.routine(call.name).slow) this.report(slowCall(call, call.name));
+    if (symbol.gives === null) this.report(givesNothing(call, call.name));
+    return symbol.gives ?? UNKNOWN;
   }
 
   private checkRoutine(symbol: RoutineSymbol): void {
@@ -228,23 +304,23 @@ export class Checker {
       }
     }
     this.routine = symbol;
-    this.block(symbol.routine.body);
+    this.block(symbol.routine.body, { ...OUTSIDE, routine: true });
     this.routine = null;
   }
 
-  private block(block: Block): void {
+  private block(block: Block, around: Around): void {
     let finished = false;
     let before: Statement | null = null;
     for (const statement of statementsOf(block)) {
       if (finished) this.report(afterFinish(statement));
       if (statement.type === "wait" && before && endsKeeping(before)) this.report(keepThenWait(statement));
-      this.statement(statement);
+      this.statement(statement, around);
       finished = statement.type === "finish";
       before = statement;
     }
   }
 
-  private statement(statement: Statement): void {
+  private statement(statement: Statement, around: Around): void {
     const scope = this.scope();
     switch (statement.type) {
       case "set":
@@ -258,29 +334,121 @@ export class Checker {
         if (statement.limit) requireDimension(statement.limit, TIME, "limit", "s", scope);
         return;
       case "call":
+      case "start":
         return this.call(statement);
+      case "give":
+        return this.give(statement, around);
+      case "leave":
+      case "next":
+        if (statement.type === "leave" ? !around.leavable : !around.loop)
+          this.report(noLoop(statement, statement.type));
+        return;
+      case "skip":
+      case "resume":
+        if (!around.handler) this.report(noHandler(statement, statement.type));
+        return;
       case "if":
         for (const branch of statement.branches) requireCondition(branch.condition, scope);
-        for (const inner of innerBlocks(statement)) this.block(inner);
+        for (const inner of innerBlocks(statement)) this.block(inner, around);
         return;
       case "repeat":
-        return this.repeat(statement);
+        return this.repeat(statement, around);
+      case "every":
+        return this.every(statement, around);
+      case "choose":
+        return this.choose(statement, around);
+      case "together":
+        return this.together(statement);
+      case "during": {
+        // Conditions may use what the body sets first.
+        this.block(statement.body, { ...around, leavable: true });
+        for (const { condition, body } of statement.handlers) {
+          requireCondition(condition, this.scope());
+          this.block(body, { ...around, leavable: true, handler: true });
+        }
+        return;
+      }
       default:
-        checkMotion(statement, this.context, scope);
+        if (!checkPartStep(statement, this.context, scope)) checkMotion(statement, this.context, scope);
     }
   }
 
-  private repeat(statement: Extract<Statement, { type: "repeat" }>): void {
+  private repeat(statement: Extract<Statement, { type: "repeat" }>, around: Around): void {
     if (statement.times) checkMotion(statement, this.context, this.scope());
-    this.block(statement.body);
+    this.block(statement.body, { ...around, leavable: true, loop: true });
     let acts = false;
     walk(statement.body, (inner) => {
-      if (inner.type !== "set" && inner.type !== "note" && inner.type !== "if") acts = true;
+      if (!IDLE.has(inner.type)) acts = true;
     });
     if (!acts && !statement.times && statement.body.items.length > 0) this.report(idleLoop(statement));
   }
 
-  private call(statement: Extract<Statement, { type: "call" }>): void {
+  private every(statement: Extract<Statement, { type: "every" }>, around: Around): void {
+    const scope = this.scope();
+    requireDimension(statement.period, TIME, "every", "ms", scope);
+    const period = literalValue(statement.period);
+    if (period !== null) {
+      const ticks = Math.max(1, Math.floor(period * 100 + 0.5));
+      if (Math.abs(period * 100 - ticks) > 1e-6) this.report(everyPeriod(statement.period, `${ticks * 10} ms`));
+    }
+    if (statement.until) requireCondition(statement.until, scope);
+    if (statement.limit) requireDimension(statement.limit, TIME, "limit", "s", scope);
+    this.block(statement.body, { ...around, leavable: true, loop: true });
+    for (const inner of statementsOf(statement.body)) {
+      const { slow } = this.effects.statement(inner);
+      if (slow) this.report(everySlow(firstSlow(inner, this.effects)));
+    }
+  }
+
+  private choose(statement: Extract<Statement, { type: "choose" }>, around: Around): void {
+    const scope = this.scope();
+    const { subject } = statement;
+    kindOf(subject, scope);
+    // Each arm asks the question that `is` or a comparison would ask of the subject.
+    const quiet: KindScope = {
+      ...scope,
+      report: (problem) => {
+        if (problem.start >= subject.end) this.report(problem);
+      },
+    };
+    for (const arm of statement.arms) {
+      for (const { from, to } of arm.values)
+        kindOf({ type: "is", negated: false, left: subject, right: from, to, ...spanOf(from, to) }, quiet);
+      if (arm.compare) {
+        const { operator, value } = arm.compare;
+        kindOf({ type: "compare", operator, left: subject, right: value, ...spanOf(value, null) }, quiet);
+      }
+    }
+    for (const inner of innerBlocks(statement)) this.block(inner, around);
+  }
+
+  private together(statement: Extract<Statement, { type: "together" }>): void {
+    const taken = new Set<string>();
+    for (const branch of statement.branches) {
+      this.block(branch, OUTSIDE);
+      const head = this.mission.lines[branch.headLine];
+      const word = head?.tokens[0] ?? statement;
+      const { moves } = this.effects.block(branch);
+      for (const name of moves) {
+        if (taken.has(name)) this.report(bothMove({ start: word.start, end: word.end }, name));
+        taken.add(name);
+      }
+    }
+  }
+
+  private give(statement: Extract<Statement, { type: "give" }>, around: Around): void {
+    if (!around.routine || !this.routine) {
+      this.report(giveOutside(statement));
+      return;
+    }
+    const kind = statement.value ? kindOf(statement.value, this.scope()) : null;
+    const before = this.routine.gives;
+    if (kind && before && !sameKind(before, kind))
+      this.report(kindChanged(statement, this.routine.routine.name.name, kindWords(before), kindWords(kind)));
+    if (kind && (before === null || before.is === "unknown")) this.routine.gives = kind;
+  }
+
+  private call(statement: Extract<Statement, { type: "call" | "start" }>): void {
     const symbol = this.symbols.routines.get(statement.name.name);
     if (!symbol) {
       this.report(
@@ -292,31 +460,58 @@ export class Checker {
       );
       return;
     }
+    this.checkArguments(symbol, statement, statement.name, statement.args);
+  }
+
+  private checkArguments(
+    symbol: RoutineSymbol,
+    at: { start: number; end: number },
+    name: { name: string },
+    args: readonly Expression[],
+  ): void {
     const { parameters } = symbol.routine;
     const needed = parameters.filter((parameter) => parameter.fallback === null).length;
-    const got = statement.args.length;
-    if (got < needed || got > parameters.length) {
+    if (args.length < needed || args.length > parameters.length) {
       const words =
         needed === parameters.length
           ? `${needed} value${needed === 1 ? "" : "s"}`
           : `${needed} to ${parameters.length} values`;
-      this.report(argumentCount(statement, statement.name.name, words, got));
+      this.report(argumentCount(at, name.name, words, args.length));
     }
-    statement.args.forEach((arg, i) => {
+    args.forEach((arg, i) => {
       const kind = kindOf(arg, this.scope());
       const wanted = symbol.locals.get(parameters[i]?.name ?? "")?.kind ?? UNKNOWN;
       if (sameKind(kind, wanted)) return;
-      if (wanted.is === "quantity") requireDimension(arg, wanted.dimension, statement.name.name, "", this.scope());
+      if (wanted.is === "quantity") requireDimension(arg, wanted.dimension, name.name, "", this.scope());
       else this.report(kindChanged(arg, parameters[i]?.name ?? "", kindWords(wanted), kindWords(kind)));
     });
+  }
+
+  /** Signals that are heard and never sent, or sent and never heard. */
+  private checkSignals(): void {
+    const sent = new Map<string, Span>();
+    const heard = new Map<string, Span>();
+    const listen = (expression: Expression): void => {
+      if (expression.type === "heard" && !heard.has(expression.signal)) heard.set(expression.signal, expression);
+      for (const inner of partsOfExpression(expression)) listen(inner);
+    };
+    const bodies = [this.mission.body, ...this.mission.routines.map((routine) => routine.body)];
+    for (const body of bodies) {
+      if (!body) continue;
+      walk(body, (statement) => {
+        if (statement.type === "send" && !sent.has(statement.signal.name))
+          sent.set(statement.signal.name, statement.signal);
+        for (const expression of expressionsOf(statement)) listen(expression);
+      });
+    }
+    for (const [name, at] of heard) if (!sent.has(name)) this.report(neverSent(at, name));
+    for (const [name, at] of sent) if (!heard.has(name)) this.report(neverHeard(at, name));
   }
 
   private checkRecursion(): void {
     const calls = new Map<string, { name: string; start: number; end: number }[]>();
     for (const [name, symbol] of this.symbols.routines) {
-      const list: { name: string; start: number; end: number }[] = [];
-      walk(symbol.routine.body, (s) => s.type === "call" && list.push(s.name));
-      calls.set(name, list);
+      calls.set(name, callsOf(symbol.routine.body));
     }
     const settled = new Set<string>();
     const visit = (name: string, path: readonly string[]): void => {
@@ -337,6 +532,39 @@ export class Checker {
         if (!value.used && !value.topLevel) this.report(unusedValue(value, value.name));
     }
   }
+}
+
+/** The step inside a step of `every` that takes time. */
+function firstSlow(statement: Statement, effects: EffectsOf): Statement {
+  for (const block of innerBlocks(statement)) {
+    const { slow } = effects.block(block);
+    if (slow) return slow;
+  }
+  return statement;
+}
+
+function spanOf(from: Expression, to: Expression | null): Span {
+  return { start: from.start, end: (to ?? from).end };
+}
+
+/** Warns of a comparison with a literal that a sensor cannot read. */
+function checkRange(
+  comparison: Extract<Expression, { type: "compare" }>,
+  robot: Robot,
+  report: (problem: Problem) => void,
+): void {
+  const { left, right } = comparison;
+  const [reading, literal] = left.type === "name" ? [left, right] : [right, left];
+  if (reading.type !== "name") return;
+  const value = literalValue(literal);
+  if (value === null) return;
+  const name = reading.path.join(".");
+  const eye = robot.sensors.find((sensor) => sensor.kind === "eye" && name === `${sensor.name}.distance`);
+  if (eye?.kind === "eye" && (value < eye.nearM || value > eye.farM))
+    report(
+      outsideRange(literal, name, `${plainDigits(eye.nearM * 100, 1)} cm`, `${plainDigits(eye.farM * 100, 1)} cm`),
+    );
+  if (name.endsWith(".light") && (value < 0 || value > 1)) report(outsideRange(literal, name, "0 %", "100 %"));
 }
 
 function endsKeeping(statement: Statement): boolean {

@@ -5,7 +5,7 @@ import { kindOf } from "./expressionKinds.js";
 import type { Kind } from "./kinds.js";
 import type { Reading } from "./readings.js";
 import type { Symbols } from "./symbols.js";
-import type { NumberOf, Task, ValueOf } from "./task.js";
+import type { NumberOf, Task, Value, ValueOf } from "./task.js";
 import type { Expression } from "./tree.js";
 
 /** Names as the compiler sees them at one place of the text. */
@@ -14,13 +14,32 @@ export interface CompileScope {
   readonly readings: ReadonlyMap<string, Reading>;
   /** Routine being compiled, if any. */
   readonly routine: string | null;
+  /** What the condition in hand turns out to use. */
+  readonly uses: Uses;
+  /** Asked at one moment instead of watched over time. */
+  readonly asksOnce: boolean;
   /** A fresh counter of the task, for `held`. */
   newCounter(): number;
-  /** Counters made while compiling one condition: set to -1 when the step begins. */
-  readonly held: number[];
+  /** Index of a signal by its name. */
+  signal(name: string): number;
+  /** A routine that takes no time, for the value it gives. */
+  callRoutine(name: string, args: readonly Expression[]): ValueOf;
   /** `inside` of a goal. */
   insideZone(zone: string): NumberOf;
   readonly score: NumberOf;
+}
+
+/** What a condition uses: counters to set to -1 when it begins, signals it hears, readings it looks at. */
+export interface Uses {
+  readonly held: number[];
+  readonly heard: number[];
+  readonly slots: number[];
+  /** Chance, or a routine: it may come true by itself. */
+  other: boolean;
+}
+
+export function newUses(): Uses {
+  return { held: [], heard: [], slots: [], other: false };
 }
 
 export function compileNumber(expression: Expression, scope: CompileScope): NumberOf {
@@ -51,6 +70,11 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       return compileCall(expression, scope);
     case "inside":
       return scope.insideZone(expression.zone);
+    case "heard": {
+      const signal = scope.signal(expression.signal);
+      scope.uses.heard.push(signal);
+      return (task) => task.signals[signal] as number;
+    }
     case "missing":
     case "text":
       throw new RangeError(`cannot compile a ${expression.type} as a number`);
@@ -64,7 +88,15 @@ export function compileValue(expression: Expression, scope: CompileScope): Value
     const text = expression.value;
     return () => text;
   }
-  return expression.type === "name" ? compileName(expression, scope) : compileNumber(expression, scope);
+  if (expression.type === "name") return compileName(expression, scope);
+  if (expression.type === "group") return compileValue(expression.inner, scope);
+  if (expression.type === "call" && scope.symbols.routines.has(expression.name)) return calledValue(expression, scope);
+  return compileNumber(expression, scope);
+}
+
+function calledValue(expression: Of<"call">, scope: CompileScope): ValueOf {
+  scope.uses.other = true;
+  return scope.callRoutine(expression.name, expression.args);
 }
 
 type Of<T extends Expression["type"]> = Extract<Expression, { type: T }>;
@@ -94,19 +126,42 @@ function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
   const reading = scope.readings.get(full);
   if (reading) {
     const slot = reading.slot;
+    scope.uses.slots.push(slot);
+    if (reading.counts) return compileTapped(slot, scope);
     return reading.ofTask ? (task) => task.last[slot] as number : (task) => task.machine.snapshot[slot] as number;
   }
   const colour = (COLOUR_NAMES as readonly string[]).indexOf(full);
   if (colour >= 0) return () => colour;
-  const local = scope.routine === null ? undefined : scope.symbols.routines.get(scope.routine)?.locals.get(full);
-  if (local) {
-    const slot = local.slot;
-    return (task) => task.locals[task.base + slot] as number | string;
+  const routine = scope.routine === null ? undefined : scope.symbols.routines.get(scope.routine);
+  const local = routine?.locals.get(full);
+  if (routine && local) {
+    const { slot } = local;
+    const { index } = routine;
+    return (task) => (task.values[index] as Value[])[slot] as Value;
   }
   const global = scope.symbols.globals.get(full);
   if (!global) throw new RangeError(`no value "${full}"`);
   const slot = global.slot;
   return (task) => task.machine.globals[slot] as number | string;
+}
+
+/** A count of taps as "tapped since this watch began", or since it was last asked. */
+function compileTapped(slot: number, scope: CompileScope): NumberOf {
+  const counter = scope.newCounter();
+  if (!scope.asksOnce) {
+    scope.uses.held.push(counter);
+    return (task) => {
+      const taps = task.machine.snapshot[slot] as number;
+      if ((task.counters[counter] as number) < 0) task.counters[counter] = taps;
+      return taps > (task.counters[counter] as number) ? 1 : 0;
+    };
+  }
+  return (task) => {
+    const taps = task.machine.snapshot[slot] as number;
+    const before = Math.max(0, task.counters[counter] as number);
+    task.counters[counter] = taps;
+    return taps > before ? 1 : 0;
+  };
 }
 
 const FUNCTION_OF: Readonly<Record<string, (...values: number[]) => number>> = {
@@ -123,9 +178,11 @@ const FUNCTION_OF: Readonly<Record<string, (...values: number[]) => number>> = {
 };
 
 function compileCall(expression: Of<"call">, scope: CompileScope): NumberOf {
+  if (scope.symbols.routines.has(expression.name)) return calledValue(expression, scope) as NumberOf;
   const args = expression.args.map((arg) => compileNumber(arg, scope));
   if (expression.name === "random") {
     const [low, high] = args as [NumberOf, NumberOf];
+    scope.uses.other = true;
     return (task) => low(task) + (high(task) - low(task)) * task.machine.chance.uniform();
   }
   const apply = FUNCTION_OF[expression.name];
@@ -194,7 +251,7 @@ function compileHeld(expression: Of<"held">, scope: CompileScope): NumberOf {
   const inner = compileCondition(expression.operand, scope);
   const duration = compileNumber(expression.duration, scope);
   const counter = scope.newCounter();
-  scope.held.push(counter);
+  scope.uses.held.push(counter);
   return (task) => {
     if (inner(task) === 0) {
       task.counters[counter] = -1;
@@ -213,6 +270,8 @@ export function kindInScope(expression: Expression, scope: CompileScope): Kind {
     inGoal: false,
     report: () => {},
     checkZone: () => {},
+    callRoutine: (call) => symbols.routines.get(call.name)?.gives ?? null,
+    compared: () => {},
     lookUp: (name) => {
       const full = name.path.join(".");
       const local = routine === null ? undefined : symbols.routines.get(routine)?.locals.get(full);

@@ -1,9 +1,9 @@
-// Driving steps at run time: which motion a step starts, and what ends it.
+// Driving steps at run time: which motion a step starts, what ends it, and how it goes on after a handler.
 
 import type { DriveControl } from "../control/drive.js";
+import { FollowLine, FollowWall, Press } from "../control/follow.js";
 import {
   arcMotion,
-  Halt,
   type Motion,
   type MotionOptions,
   Power,
@@ -14,15 +14,18 @@ import {
 } from "../control/motions.js";
 import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
-import type { ActiveStep, EndedBy, NumberOf, Task } from "./task.js";
-
-export interface Condition {
-  readonly test: NumberOf;
-  /** Hold timers to start afresh with the step. */
-  readonly held: readonly number[];
-  /** As written, for the reason a mission stopped. */
-  readonly text: string;
-}
+import { SLOT } from "./readings.js";
+import {
+  type ActiveStep,
+  type Condition,
+  clockOf,
+  type EndedBy,
+  type MotionMaker,
+  type NumberOf,
+  resetHeld,
+  type StartedMotion,
+  type Task,
+} from "./task.js";
 
 /** A step's tails, compiled. */
 export interface Endings {
@@ -36,58 +39,60 @@ export interface Endings {
   readonly text: string;
 }
 
-export type MotionMaker = (task: Task) => Motion;
-
 /** Extra time before a step that should have ended stops the mission: three times what it should take, and this. */
 const BOUND_EXTRA_SEC = 2;
 const BOUND_FACTOR = 3;
 const BOUND_OPEN_SEC = 60;
 
-export function resetHeld(task: Task, condition: Condition | null): void {
-  if (condition) for (const counter of condition.held) task.counters[counter] = -1;
-}
-
 /** Starts a driving step; it ends by arriving, or by the first of its endings. */
 export function beginDrive(task: Task, make: MotionMaker, endings: Endings): ActiveStep {
-  const { machine } = task;
-  const { drive } = machine;
-  const motion = make(task);
-  machine.setMotion(motion);
+  const started = make(task);
+  task.runner.takeDrive(task, endings.label);
+  task.passing = null;
+  task.machine.setMotion(started.motion);
   resetHeld(task, endings.until);
-  return new DriveStep(task, motion, endings, drive);
+  return new DriveStep(task, started, endings);
 }
 
 class DriveStep implements ActiveStep {
   readonly timed: boolean;
-  private readonly startTick: number;
-  private readonly startTravelM: number;
-  private readonly startHeadingRad: number;
+  readonly drives = true;
+  private readonly startClock: number;
+  private startTravelM: number;
+  private startHeadingRad: number;
   private readonly forSec: number | null;
   private readonly limit: number | null;
   private readonly boundSec: number | null;
+  private readonly drive: DriveControl;
+  private motion: Motion;
   private halting: EndedBy | null = null;
+  /** How far the motions before the present one came. */
+  private done = 0;
+  private pausedTravelM = 0;
+  private pausedHeadingRad = 0;
 
   constructor(
     task: Task,
-    motion: Motion,
+    private readonly started: StartedMotion,
     private readonly endings: Endings,
-    private readonly drive: DriveControl,
   ) {
-    this.timed = motion.timed;
-    this.startTick = task.machine.tick;
-    this.startTravelM = drive.travelM;
-    this.startHeadingRad = drive.headingRad;
+    this.drive = task.machine.drive;
+    this.motion = started.motion;
+    this.timed = this.motion.timed;
+    this.startClock = clockOf(task);
+    this.startTravelM = this.drive.travelM;
+    this.startHeadingRad = this.drive.headingRad;
     this.forSec = endings.forTime ? endings.forTime(task) : null;
     this.limit = endings.limit ? Math.abs(endings.limit(task)) : null;
-    const expected = motion.expectedSec ?? this.forSec;
+    const expected = this.motion.expectedSec ?? this.forSec;
     this.boundSec =
       this.limit !== null ? null : expected === null ? BOUND_OPEN_SEC : BOUND_FACTOR * expected + BOUND_EXTRA_SEC;
   }
 
   tick(task: Task): EndedBy | null {
     const { machine } = task;
-    if (this.halting !== null) return machine.motionArrived ? this.halting : null;
-    const elapsed = (machine.tick - this.startTick) * machine.tickSec;
+    if (this.halting !== null) return machine.motionArrived ? this.over(task, this.halting) : null;
+    const elapsed = (clockOf(task) - this.startClock) * machine.tickSec;
     const ended = this.endedBy(task, elapsed);
     if (ended === null) return null;
     if (ended === "bound") {
@@ -122,24 +127,55 @@ class DriveStep implements ActiveStep {
     const { drive } = this;
     const { ending } = this.endings;
     if (ending === "keep") {
-      const { model } = drive;
-      machine.setMotion(new Roll(drive, drive.wantedMS, drive.wantedRadS, model.rampMS2, model.turnRampRadS2));
+      const { wantedMS, wantedRadS } = drive;
+      const { rampMS2, turnRampRadS2 } = drive.model;
+      const again = () => new Roll(drive, wantedMS, wantedRadS, rampMS2, turnRampRadS2);
+      task.runner.passOn(task, { motion: again(), again }, this.endings.label);
       return ended;
     }
     if (ending === "coast" || ended === "done") {
       machine.setMotion(null);
       drive.release(ending === "coast" ? "coast" : "brake");
-      return ended;
+      return this.over(task, ended);
     }
-    machine.setMotion(new Halt(drive, drive.model.rampMS2 * 1.5, drive.model.turnRampRadS2 * 1.5));
+    task.runner.halt(task);
     this.halting = ended;
     return null;
   }
+
+  private over(task: Task, ended: EndedBy): EndedBy {
+    task.runner.freeDrive(task);
+    return ended;
+  }
+
+  pause(task: Task): void {
+    this.done = this.motion.progress?.(this.drive) ?? 0;
+    this.pausedTravelM = this.drive.travelM;
+    this.pausedHeadingRad = this.drive.headingRad;
+    if (this.halting === null) task.runner.halt(task);
+  }
+
+  resume(task: Task, drove: boolean): void {
+    const { drive } = this;
+    this.startTravelM += drive.travelM - this.pausedTravelM;
+    this.startHeadingRad += drive.headingRad - this.pausedHeadingRad;
+    task.runner.takeDrive(task, this.endings.label);
+    if (this.halting !== null) return task.runner.halt(task);
+    this.motion = this.started.again(drive, this.done, drove ? null : (this.motion.keptHeadingRad ?? null));
+    task.machine.setMotion(this.motion);
+    resetHeld(task, this.endings.until);
+  }
+
+  drop(task: Task): void {
+    if (!task.runner.drivesWith(task)) return;
+    task.runner.halt(task);
+    task.runner.freeDrive(task);
+  }
 }
 
-/** Starts a motion that goes on across steps (ruling 15) and passes on at once. */
-export function passOn(task: Task, make: MotionMaker): void {
-  task.machine.setMotion(make(task));
+/** A motion that begins anew when it is taken up again. */
+function anew(make: (drive: DriveControl) => Motion): (task: Task) => StartedMotion {
+  return ({ machine }) => ({ motion: make(machine.drive), again: make });
 }
 
 export function straight(lengthM: NumberOf | null, back: boolean, options: (task: Task) => MotionOptions): MotionMaker {
@@ -149,8 +185,34 @@ export function straight(lengthM: NumberOf | null, back: boolean, options: (task
     const sign = length === null ? (back ? -1 : 1) : length < 0 ? -1 : 1;
     const chosen = options(task);
     if (length !== null && !drive.model.hasEncoders)
-      return new Timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
-    return straightMotion(drive, length, sign, chosen);
+      return timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
+    const rest = (done: number) => (length === null ? null : sign * Math.max(0, Math.abs(length) - done));
+    return {
+      motion: straightMotion(drive, length, sign, chosen),
+      // The way that is left adds up over interruptions.
+      again: again((done, headingRad) => straightMotion(drive, rest(done), sign, chosen, headingRad ?? undefined)),
+    };
+  };
+}
+
+/** Adds up what was done over several interruptions. */
+function again(make: (doneInAll: number, headingRad: number | null) => Motion): StartedMotion["again"] {
+  let before = 0;
+  return (_drive, done, headingRad) => {
+    before += done;
+    return make(before, headingRad);
+  };
+}
+
+/** By time: what is left is a share of the plan. */
+function timed(drive: DriveControl, plan: TimedPlan): StartedMotion {
+  let left = 1;
+  return {
+    motion: new Timed(drive, plan),
+    again: (_drive, done) => {
+      left *= 1 - done;
+      return new Timed(drive, { ...plan, leftM: plan.leftM * left, rightM: plan.rightM * left });
+    },
   };
 }
 
@@ -176,26 +238,35 @@ function turning(
   wheel: "left" | "right" | null,
   options: MotionOptions,
   byGyro: boolean,
-): Motion {
+): StartedMotion {
   const half = drive.model.trackWidthM / 2;
   const arm = wheel === null ? 0 : wheel === "left" ? half : -half;
   if (angle !== null && !byGyro && !drive.model.hasEncoders) {
-    const plan: TimedPlan = {
+    return timed(drive, {
       leftM: angle * (arm - half),
       rightM: angle * (arm + half),
       speedMS: options.cruise * (half + Math.abs(arm)),
-    };
-    return new Timed(drive, plan);
+    });
   }
-  return turnMotion(drive, angle, sign, arm, options);
+  const rest = (done: number) => (angle === null ? null : sign * Math.max(0, Math.abs(angle) - done));
+  return {
+    motion: turnMotion(drive, angle, sign, arm, options),
+    again: again((done) => turnMotion(drive, rest(done), sign, arm, options)),
+  };
 }
 
 /** To an absolute heading from the begin place, the shorter way. */
 export function face(headingRad: NumberOf, options: (task: Task) => MotionOptions, byGyro: boolean): MotionMaker {
   return (task) => {
-    const { drive } = task.machine;
-    const angle = wrapAngle(headingRad(task) - drive.headingRad);
-    return turning(drive, angle, angle < 0 ? -1 : 1, null, options(task), byGyro);
+    const { drive, snapshot } = task.machine;
+    const target = headingRad(task);
+    const chosen = options(task);
+    // `reset robot` moves what headings are counted from; the snapshot tells it.
+    const start = (): StartedMotion => {
+      const angle = wrapAngle(target - (snapshot[SLOT.heading] as number));
+      return turning(drive, angle, angle < 0 ? -1 : 1, null, chosen, byGyro);
+    };
+    return { motion: start().motion, again: () => start().motion };
   };
 }
 
@@ -219,41 +290,115 @@ export function arc(
     if (angle !== null && !hasEncoders) {
       const far = Math.abs(angle) * sign;
       const half = (centre * trackWidthM) / 2;
-      return new Timed(drive, {
+      return timed(drive, {
         leftM: far * (radius - half),
         rightM: far * (radius + half),
         speedMS: cruise * (1 + trackWidthM / (2 * radius)),
         curvature: centre / radius,
       });
     }
-    return arcMotion(
-      drive,
-      { angleRad: angle === null ? null : Math.abs(angle), centre, radiusM: radius, sign },
-      { ...chosen, cruise },
-    );
+    const round = (left: number | null) =>
+      arcMotion(drive, { angleRad: left, centre, radiusM: radius, sign }, { ...chosen, cruise });
+    const whole = angle === null ? null : Math.abs(angle);
+    return {
+      motion: round(whole),
+      // An arc's way is measured along the curve.
+      again: again((done) => round(whole === null ? null : Math.max(0, whole - done / radius))),
+    };
   };
 }
 
 export function roll(speedMS: NumberOf, rateRadS: NumberOf | null, rampMS2: NumberOf | null): MotionMaker {
   return (task) => {
-    const { drive } = task.machine;
-    return new Roll(
-      drive,
-      speedMS(task),
-      rateRadS ? rateRadS(task) : 0,
-      rampMS2 ? rampMS2(task) : drive.model.rampMS2,
-      drive.model.turnRampRadS2,
-    );
+    const { model } = task.machine.drive;
+    const speed = speedMS(task);
+    const rate = rateRadS ? rateRadS(task) : 0;
+    const ramp = rampMS2 ? rampMS2(task) : model.rampMS2;
+    return anew((drive) => new Roll(drive, speed, rate, ramp, model.turnRampRadS2))(task);
   };
 }
 
 export function wheels(leftMS: NumberOf, rightMS: NumberOf, rampMS2: NumberOf | null): MotionMaker {
   return (task) => {
-    const { drive } = task.machine;
-    return new Wheels(drive, leftMS(task), rightMS(task), rampMS2 ? rampMS2(task) : drive.model.rampMS2 * 2);
+    const left = leftMS(task);
+    const right = rightMS(task);
+    const ramp = rampMS2 ? rampMS2(task) : task.machine.drive.model.rampMS2 * 2;
+    return anew((drive) => new Wheels(drive, left, right, ramp))(task);
   };
 }
 
 export function power(left: NumberOf, right: NumberOf): MotionMaker {
-  return (task) => new Power(left(task), right(task));
+  return (task) => {
+    const [l, r] = [left(task), right(task)];
+    return anew(() => new Power(l, r))(task);
+  };
+}
+
+export function press(back: boolean, using: NumberOf | null): MotionMaker {
+  return (task) => {
+    const { model } = task.machine.drive;
+    const most = using ? Math.max(0.02, Math.min(1, Math.abs(using(task)))) : model.pressDuty;
+    return anew(() => new Press(back ? -1 : 1, most))(task);
+  };
+}
+
+/** Places of a line's edge or centre as a floor sensor tells it. */
+export interface LineReadings {
+  /** Slots of the lights it looks at, left first. */
+  readonly slots: readonly number[];
+  /** Places across the robot of those, m. */
+  readonly offsetsM: readonly number[];
+  readonly aheadM: number;
+  readonly spotM: number;
+  readonly dark: number;
+  /** 1: dark lies to the right of the edge, -1: to the left, 0: follows the centre. */
+  readonly edge: 1 | -1 | 0;
+}
+
+export function followLine(line: LineReadings, options: (task: Task) => MotionOptions): MotionMaker {
+  return (task) => {
+    const { cruise, ramp, mostDuty } = options(task);
+    const { snapshot } = task.machine;
+    const sense = { aheadM: line.aheadM, offM: () => lineOff(line, snapshot) };
+    return anew((drive) => new FollowLine(drive, sense, { speedMS: cruise, rampMS2: ramp, mostDuty }))(task);
+  };
+}
+
+/** How far the sensor is to the right of the line's middle or edge, m, as its light tells it. */
+export function lineOff(line: LineReadings, snapshot: Float64Array): number {
+  const { slots, offsetsM, spotM, dark, edge } = line;
+  if (edge !== 0) {
+    // Dark to the right: more light than the middle value means too far left.
+    const over = ((snapshot[slots[0] as number] as number) - dark) / (2 * Math.max(0.05, dark));
+    return -edge * Math.max(-0.5, Math.min(0.5, over)) * spotM;
+  }
+  let weight = 0;
+  let sum = 0;
+  for (let i = 0; i < slots.length; i += 1) {
+    const darkness = Math.max(0, 2 * dark - (snapshot[slots[i] as number] as number)) / (2 * dark);
+    weight += darkness;
+    sum += darkness * (offsetsM[i] as number);
+  }
+  // A line lies to the left of the middle by the weighted place of what is dark.
+  if (slots.length > 2) return weight > 0.15 ? sum / weight : 0;
+  return sum / 2;
+}
+
+export function followWall(
+  slot: number,
+  side: "left" | "right",
+  awayM: NumberOf,
+  options: (task: Task) => MotionOptions,
+): MotionMaker {
+  return (task) => {
+    const { cruise, ramp, mostDuty } = options(task);
+    const { snapshot } = task.machine;
+    const sense = {
+      distanceM: () => snapshot[slot] as number,
+      seen: () => snapshot[slot + 1] !== 0,
+      side,
+      awayM: awayM(task),
+    };
+    return anew((drive) => new FollowWall(drive, sense, { speedMS: cruise, rampMS2: ramp, mostDuty }))(task);
+  };
 }

@@ -44,6 +44,10 @@ export interface KindScope {
   /** Whether `inside` and `score` may be used. */
   readonly inGoal: boolean;
   checkZone(zone: string, at: Span): void;
+  /** Kind of what a routine gives, with all that is wrong with calling it here; null when there is no such routine. */
+  callRoutine(call: Extract<Expression, { type: "call" }>): Kind | null;
+  /** A comparison whose sides agree. */
+  compared(comparison: Extract<Expression, { type: "compare" }>): void;
   report(problem: Problem): void;
 }
 
@@ -168,9 +172,12 @@ function conditionKind(expression: Expression, scope: KindScope): Kind {
     case "compare": {
       const left = quantityOrReport(expression.left, scope);
       const right = quantityOrReport(expression.right, scope);
-      if (left && right) agree(expression, left, right, "compared", scope);
+      if (left && right && agree(expression, left, right, "compared", scope).is !== "unknown")
+        scope.compared(expression);
       return TRUTH;
     }
+    case "heard":
+      return TRUTH;
     case "is":
       isKind(expression, scope);
       return TRUTH;
@@ -239,6 +246,8 @@ export function requireDimension(
 function callKind(expression: Of<"call">, scope: KindScope): Kind {
   const { name, args } = expression;
   if (!(FUNCTIONS as readonly string[]).includes(name)) {
+    const given = scope.callRoutine(expression);
+    if (given) return given;
     scope.report(unknownFunction(expression, name, nearestWord(name, FUNCTIONS)));
     return UNKNOWN;
   }

@@ -243,6 +243,12 @@ export class LineCursor {
       this.at += 1;
       return { type: "inside", zone: unquote(zone.text), ...this.span(token.start) };
     }
+    if (this.takeWord("heard")) {
+      const signal = takeName(this, "the name of a signal");
+      return signal
+        ? { type: "heard", signal: signal.name, ...this.span(token.start) }
+        : { type: "missing", ...this.gap };
+    }
     this.at += 1;
     if (this.isSymbol("(") && this.token?.spaceBefore === false) return this.call(token);
     const path = [token.text];

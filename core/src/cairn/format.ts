@@ -86,7 +86,14 @@ const STARTS_VALUE = new Set([
   "to",
   "begin",
   "if",
-  "until",
+  "from",
+  "steer",
+  "every",
+  "choose",
+  "show",
+  "light",
+  "give",
+  "whenever",
   ...TAIL_ORDER,
 ]);
 

@@ -19,7 +19,7 @@ function label(blocks: readonly Block[], prefix: string, depth: number, into: Ma
   }
 }
 
-/** Labels of all statements of a mission and its routines. Branches of one `if` are numbered through. */
+/** Labels of all statements of a mission and its routines. Blocks of one step are numbered through. */
 export function numberSteps(mission: Mission): Map<Statement, string> {
   const labels = new Map<Statement, string>();
   if (mission.body) label([mission.body], "", 0, labels);

@@ -115,7 +115,16 @@ export const emptyBlock = (at: Span, word: string) =>
   error("empty-block", at, `"${word}" has no steps below it. Add a step indented by two more spaces.`);
 export const tooDeep = (at: Span, most: number) =>
   error("too-deep", at, `Steps are nested more than ${most} deep. Move the inner ones into a routine.`);
-export const elseAlone = (at: Span) => error("else-alone", at, '"else" has no "if" above it at the same indent.');
+export const partnerAlone = (at: Span, word: string, head: string) =>
+  error("partner-alone", at, `"${word}" has no "${head}" above it at its place. Put it below one, or delete it.`);
+export const partnerMissing = (at: Span, word: string, partner: string) =>
+  error("partner-missing", at, `"${word}" needs "${partner}" below it, at the same indent, with steps of its own.`);
+export const wantsArm = (at: Span, word: string) =>
+  error(
+    "wants-arm",
+    at,
+    `"${word}" cannot stand here. Inside choose each line begins with is, <, > or otherwise, and its steps stand below it.`,
+  );
 
 // Words and numbers
 export const strayCharacter = (at: Span, character: string) =>
@@ -282,15 +291,84 @@ export const notCondition = (at: Span, got: string) =>
 export const conditionAsValue = (at: Span) =>
   error("condition-as-value", at, "A plain value is wanted here, not a condition.");
 export const goalOnly = (at: Span, word: string) => error("goal-only", at, `"${word}" can be used in goal only.`);
-export const unknownMotor = (at: Span, name: string, nearest: string | null) =>
+export const unknownMotor = (at: Span, name: string, nearest: string | null, what = "motor") =>
   error(
     "unknown-motor",
     at,
-    nearest ? `The robot has no motor "${name}". Did you mean "${nearest}"?` : `The robot has no motor "${name}".`,
+    nearest ? `The robot has no ${what} "${name}". Did you mean "${nearest}"?` : `The robot has no ${what} "${name}".`,
     nearest ? replace(at, nearest) : null,
   );
 export const driveMotor = (at: Span, name: string) =>
   error("drive-motor", at, `"${name}" turns a driven wheel. Use power left … right … for the wheels.`);
+export const cannotSteer = (at: Span, robot: string) =>
+  error("cannot-steer", at, `${robot} has no steered axle. Use arc, roll or turn.`);
+export const cannotFollow = (at: Span, name: string, edge: boolean, likely: string | null) =>
+  error(
+    "cannot-follow",
+    at,
+    edge
+      ? `"${name}" is not one floor spot, and an edge is followed by one.${likely ? ` Write ${likely}.` : ""}`
+      : `"${name}" is not a pair or row of floor sensors, and a centre is followed by one.${likely ? ` Write ${likely}.` : " Follow an edge instead."}`,
+    likely ? replace(at, likely) : null,
+  );
+export const cannotMove = (at: Span, name: string, kind: "motor" | "positional" | "continuous", toAngle: boolean) =>
+  error(
+    "cannot-move",
+    at,
+    kind === "motor"
+      ? `"${name}" has no encoder, so it does not know its angle. Use power ${name} 30 % for 0.5 s, or fit an encoder.`
+      : kind === "positional"
+        ? `"${name}" is a servo that runs to an angle. Write move ${name} to 90 deg.`
+        : toAngle
+          ? `"${name}" is a servo that turns on and on and does not know its angle. Use power ${name} 50 % for 1 s.`
+          : `"${name}" is a servo that turns at a share of its speed. Use power ${name} 50 %.`,
+  );
+export const cannotHome = (at: Span, name: string) =>
+  error("cannot-home", at, `"${name}" is not a motor with an encoder, so it cannot find its end stop.`);
+export const notAHead = (at: Span, name: string, withEye: boolean, known: readonly string[]) =>
+  error(
+    "not-a-head",
+    at,
+    `"${name}" is not a servo${withEye ? " that carries an eye" : " that runs to an angle"}.${known.length > 0 ? ` There is ${known.join(", ")}.` : ""}`,
+    known[0] ? replace(at, known[0]) : null,
+  );
+export const pastStop = (at: Span, name: string, low: string, high: string) =>
+  warning("past-stop", at, `${name} moves from ${low} to ${high}; this is beyond, and it would stall at its stop.`);
+export const cannotReset = (at: Span, name: string, known: readonly string[]) =>
+  error("cannot-reset", at, `"${name}" has nothing to reset. These have: ${known.join(", ")}.`);
+export const wholeLooks = (at: Span) => error("whole-looks", at, "A scan takes 2 to 60 looks, a whole number.");
+export const everyPeriod = (at: Span, nearest: string) =>
+  error("every-period", at, `A period is a multiple of 10 ms. Write ${nearest}.`, replace(at, nearest));
+export const everySlow = (at: Span) =>
+  error(
+    "every-slow",
+    at,
+    "This takes time, and the steps inside every must take none. Let the loop decide each time, or move it out.",
+  );
+export const slowCall = (at: Span, name: string) =>
+  error(
+    "slow-call",
+    at,
+    `"${name}" takes time, so it cannot stand inside a value. Write set answer = ${name}(…) on a line of its own.`,
+  );
+export const givesNothing = (at: Span, name: string) =>
+  error("gives-nothing", at, `"${name}" gives no value back. Add give and a value to it, or call it as a step.`);
+export const noLoop = (at: Span, word: string) =>
+  error(
+    "no-loop",
+    at,
+    `"${word}" has nothing to leave here: it belongs inside repeat or every${word === "leave" ? ", or during" : ""}, and cannot leave a branch of together.`,
+  );
+export const noHandler = (at: Span, word: string) => error("no-handler", at, `"${word}" belongs inside whenever.`);
+export const giveOutside = (at: Span) =>
+  error("give-outside", at, '"give" belongs inside a routine, and cannot give across a branch of together.');
+export const bothMove = (at: Span, what: string) =>
+  error("both-move", at, `Two branches of together both want ${what}. Let one of them have it.`);
+export const neverSent = (at: Span, name: string) =>
+  warning("never-sent", at, `Nothing sends "${name}", so this never comes true.`);
+export const neverHeard = (at: Span, name: string) => warning("never-heard", at, `Nobody listens for "${name}".`);
+export const outsideRange = (at: Span, what: string, low: string, high: string) =>
+  warning("outside-range", at, `${what} reads from ${low} to ${high}, so this is always or never true.`);
 export const wholeTimes = (at: Span) => error("whole-times", at, "A number of times is a whole number, 0 or more.");
 export const unknownDocument = (at: Span, kind: string, name: string, known: readonly string[]) => {
   const nearest = nearestOf(name, known);

@@ -9,6 +9,8 @@ export interface Reading {
   readonly slot: number;
   readonly ofTask: boolean;
   readonly kind: Kind;
+  /** The snapshot holds how often it happened; the condition asks whether it did since it was begun. */
+  readonly counts?: boolean;
 }
 
 export const SLOT = {
@@ -106,6 +108,8 @@ export interface ReadingLayout {
   readonly servos: number;
   /** First slot of each sensor, in the robot's order. */
   readonly sensors: readonly number[];
+  /** First of the two slots of each servo's scan: nearest, clearest. */
+  readonly scans: number;
   readonly count: number;
 }
 
@@ -117,7 +121,7 @@ export function readingLayout(robot: Robot): ReadingLayout {
     at += sensorReadings(sensor).length;
     return base;
   });
-  return { servos, sensors, count: at };
+  return { servos, sensors, scans: at, count: at + 2 * robot.servos.length };
 }
 
 /** Every reading of a robot by its full name, such as `gyro.heading`. */
@@ -134,7 +138,12 @@ export function readingsOf(robot: Robot): Map<string, Reading> {
     readings.set(`${motor.name}.stalled`, snapshot(base + 2, TRUTH));
   });
   robot.servos.forEach((servo, i) => {
-    if (servo.kind === "positional") readings.set(`${servo.name}.angle`, snapshot(layout.servos + i, shaftAngle));
+    if (servo.kind !== "positional") return;
+    readings.set(`${servo.name}.angle`, snapshot(layout.servos + i, shaftAngle));
+    if (!robot.sensors.some((sensor) => sensor.kind === "eye" && sensor.head === servo.name)) return;
+    // Directions as the robot sees them: a turn by one faces what was found.
+    readings.set(`${servo.name}.nearest`, snapshot(layout.scans + 2 * i, robotAngle));
+    readings.set(`${servo.name}.clearest`, snapshot(layout.scans + 2 * i + 1, robotAngle));
   });
   robot.sensors.forEach((sensor, i) => {
     if (sensor.kind === "gyro") {
@@ -147,7 +156,8 @@ export function readingsOf(robot: Robot): Map<string, Reading> {
       // A crossing takes two spots to see.
       if (sensor.kind === "floor" && sensor.layout === "single" && words === "crossing") return;
       const joint = words.startsWith("[") ? "" : ".";
-      readings.set(`${sensor.name}${joint}${words}`, snapshot(base + k, kind));
+      const reading = snapshot(base + k, kind);
+      readings.set(`${sensor.name}${joint}${words}`, words === "tapped" ? { ...reading, counts: true } : reading);
     });
   });
   return readings;

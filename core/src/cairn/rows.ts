@@ -2,7 +2,15 @@
 // step comes as pieces of its line, so that numbers and names can be edited where they stand.
 import type { Line, Token } from "./lexer.js";
 import { numberSteps } from "./numbering.js";
-import { type Block, type Item, type Mission, type Routine, type Statement, statementsOf } from "./tree.js";
+import {
+  type Block,
+  type Item,
+  innerBlocks,
+  type Mission,
+  type Routine,
+  type Statement,
+  statementsOf,
+} from "./tree.js";
 import { RESERVED } from "./words.js";
 
 export type PieceKind = "verb" | "word" | "quantity" | "name" | "side" | "text" | "symbol";
@@ -98,7 +106,7 @@ export function linePieces(text: string, line: Line): Piece[] {
 function stepPieces(text: string, line: Line): { main: Piece[]; tail: Piece[] } {
   const pieces = linePieces(text, line);
   const until = pieces.findIndex((piece, i) => i > 0 && piece.kind === "word" && piece.text === "until");
-  if (until === -1 || pieces[0]?.text === "wait") return { main: pieces, tail: [] };
+  if (until === -1 || ["wait", "every", "together"].includes(pieces[0]?.text ?? "")) return { main: pieces, tail: [] };
   const cut = pieces.findIndex((piece, i) => i > 0 && piece.kind === "word" && SECOND_LINE.has(piece.text));
   return { main: pieces.slice(0, cut), tail: pieces.slice(cut) };
 }
@@ -137,22 +145,20 @@ class RowWriter {
       return;
     }
     this.rows.push({ type: "step", statement: item, block, label, depth, line: item.line, ...stepPieces(text, line) });
-    if (item.type === "repeat") this.block(item.body, depth + 1);
-    if (item.type === "if") this.branches(item, depth);
+    this.inside(item, depth);
   }
 
-  private branches(item: Extract<Statement, { type: "if" }>, depth: number): void {
-    item.branches.forEach((branch, i) => {
-      if (i > 0) this.head(branch.line, depth);
-      this.block(branch.body, depth + 1);
+  /** Blocks below a step: each but the first under the line that begins it; arms of `choose` stand one further in. */
+  private inside(item: Statement, depth: number): void {
+    const arms = item.type === "choose";
+    innerBlocks(item).forEach((block, i) => {
+      if (arms || i > 0) this.head(block.headLine, arms ? depth + 1 : depth);
+      this.block(block, arms ? depth + 2 : depth + 1);
     });
-    if (item.otherwise) {
-      this.head(item.otherwise.headLine, depth);
-      this.block(item.otherwise, depth + 1);
-    }
   }
 
   private head(line: number, depth: number): void {
+    this.commentsAbove(line, depth);
     this.rows.push({
       type: "branch",
       depth,
@@ -160,6 +166,22 @@ class RowWriter {
       main: linePieces(this.mission.text, this.mission.lines[line] as Line),
     });
   }
+
+  /** Comments right above a line that begins a block, which belong to no block themselves. */
+  private commentsAbove(line: number, depth: number): void {
+    const { text, lines } = this.mission;
+    let first = line;
+    const indent = lines[line]?.indent ?? 0;
+    while (first > 0 && isComment(lines[first - 1]) && (lines[first - 1]?.indent ?? 0) <= indent) first -= 1;
+    for (let i = first; i < line; i += 1) {
+      const { start, end } = (lines[i] as Line).comment as { start: number; end: number };
+      this.rows.push({ type: "comment", depth, line: i, text: text.slice(start + 1, end).trim() });
+    }
+  }
+}
+
+function isComment(line: Line | undefined): boolean {
+  return line !== undefined && line.tokens.length === 0 && line.comment !== null;
 }
 
 /** Rows of the mission, then of each routine below a row of its own. */
@@ -184,13 +206,7 @@ export function statementAtLine(mission: Mission, line: number): { statement: St
   const search = (block: Block): { statement: Statement; block: Block } | null => {
     for (const statement of statementsOf(block)) {
       if (statement.line === line) return { statement, block };
-      const inner =
-        statement.type === "repeat"
-          ? [statement.body]
-          : statement.type === "if"
-            ? [...statement.branches.map((b) => b.body), ...(statement.otherwise ? [statement.otherwise] : [])]
-            : [];
-      for (const candidate of inner) {
+      for (const candidate of innerBlocks(statement)) {
         const found = search(candidate);
         if (found) return found;
       }

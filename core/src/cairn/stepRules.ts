@@ -34,7 +34,7 @@ import {
 import type { Expression, Name, Statement, Tail } from "./tree.js";
 import { nearestWord, type TailWord } from "./words.js";
 
-interface TailRule {
+export interface TailRule {
   readonly allowed: readonly TailWord[];
   /** Dimension and usual unit of `at`, and of `ramp`. */
   readonly at: readonly [Dimension, string];
@@ -81,7 +81,7 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
   }
 }
 
-function isCar(context: CheckContext): boolean {
+export function isCar(context: CheckContext): boolean {
   return context.robot.drive.kind === "car";
 }
 
@@ -110,7 +110,7 @@ function checkAmount(
   amount: Expression | null,
   sideAlone: boolean,
   tails: readonly Tail[],
-  at: Statement,
+  at: Statement | null,
   scope: KindScope,
 ): void {
   if (amount) {
@@ -119,7 +119,12 @@ function checkAmount(
     const known = requireRobotAngle(amount, word, scope);
     if (known && constant !== null && constant !== 0 && !bare)
       scope.report(whichSide(amount, degrees(amount, constant)));
-  } else if (sideAlone && !has(tails, "for", "until")) scope.report(needsEnd(at, word, `${word} left 90 deg`));
+  } else if (at && sideAlone && !has(tails, "for", "until")) scope.report(needsEnd(at, word, `${word} left 90 deg`));
+}
+
+/** An angle of the robot that says its side. */
+export function checkSided(word: string, angle: Expression, scope: KindScope): void {
+  checkAmount(word, angle, false, [], null, scope);
 }
 
 function degrees(amount: Expression, constant: number): string {
@@ -168,7 +173,7 @@ function checkMotorName(name: Name, context: CheckContext, scope: KindScope, fre
     scope.report(driveMotor(name, name.name));
 }
 
-function requireShare(value: Expression, word: string, scope: KindScope): void {
+export function requireShare(value: Expression, word: string, scope: KindScope): void {
   requireDimension(value, NUMBER, word, "%", scope);
   const constant = literalValue(value);
   if (constant === null || Math.abs(constant) <= 1.0000001) return;
@@ -188,7 +193,7 @@ function checkTimes(times: Expression | null, scope: KindScope): void {
   if (constant !== null && (constant < 0 || constant !== Math.floor(constant))) scope.report(wholeTimes(times));
 }
 
-function checkTails(
+export function checkTails(
   step: string,
   tails: readonly Tail[],
   rule: TailRule,

@@ -2,7 +2,7 @@
 // own fields; place and line are added by the caller.
 import { type LineCursor, takeName } from "./expressions.js";
 import { tailTwice } from "./problems.js";
-import type { Expression, Name, Side, Statement, Tail } from "./tree.js";
+import type { Arm, Expression, Name, Side, Statement, Tail } from "./tree.js";
 import { TAIL_ORDER, type TailWord } from "./words.js";
 
 type Placed = "line" | "start" | "end";
@@ -26,8 +26,124 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
   coast: (cursor) => ({ type: "coast", motor: cursor.done ? null : partName(cursor) }),
   set: (cursor) => ({ type: "set", ...named(cursor, "a name for the value") }),
   note: (cursor) => ({ type: "note", ...named(cursor, "a name for the note") }),
+  steer: (cursor) => ({
+    type: "steer",
+    angle: cursor.done ? cursor.missing("an angle", " left 20 deg") : cursor.angle(),
+  }),
+  press: (cursor) => {
+    const way = cursor.takeWord("forward", "back");
+    if (!way) cursor.missing('"forward" or "back"', " forward");
+    return { type: "press", back: way === "back", tails: tails(cursor) };
+  },
+  follow,
+  move: (cursor) => {
+    const part = partName(cursor) ?? nameless(cursor);
+    const how = cursor.takeWord("to", "by") as "to" | "by" | null;
+    return { type: "move", part, how, angle: how ? cursor.angle() : null, tails: tails(cursor) };
+  },
+  home: (cursor) => {
+    const part = partName(cursor) ?? nameless(cursor);
+    if (!cursor.failed && !cursor.takeWord("toward")) cursor.missing('"toward"', " toward low");
+    const toward = cursor.takeWord("low", "high") as "low" | "high" | null;
+    if (!toward) cursor.missing('"low" or "high"', " low");
+    return { type: "home", part, toward: toward ?? "low", tails: tails(cursor) };
+  },
+  aim: (cursor) => {
+    const part = partName(cursor) ?? nameless(cursor);
+    if (!cursor.failed && !cursor.takeWord("to")) cursor.missing('"to" and an angle', " to left 45 deg");
+    return { type: "aim", part, angle: cursor.angle() };
+  },
+  scan,
+  show: (cursor) => ({ type: "show", values: listed(cursor) }),
+  light: (cursor) => ({ type: "light", share: cursor.done ? cursor.missing("a share", " 50 %") : cursor.sum() }),
+  beep: () => ({ type: "beep" }),
+  reset: (cursor) => ({ type: "reset", what: takeRobot(cursor) ?? partName(cursor) ?? nameless(cursor) }),
+  send: (cursor) => ({ type: "send", signal: takeName(cursor, "a name for the signal") ?? nameless(cursor) }),
+  start: (cursor) => {
+    const name = takeName(cursor, "a routine's name") ?? nameless(cursor);
+    if (!cursor.failed && !cursor.isSymbol("(")) cursor.missing('"(" and ")"', "()");
+    return { type: "start", name, args: cursor.failed ? [] : cursor.arguments() };
+  },
+  next: () => ({ type: "next" }),
+  leave: () => ({ type: "leave" }),
+  skip: () => ({ type: "skip" }),
+  resume: () => ({ type: "resume" }),
+  give: (cursor) => ({ type: "give", value: cursor.done ? null : cursor.condition() }),
   finish: () => ({ type: "finish" }),
 };
+
+function nameless(cursor: LineCursor): Name {
+  return { name: "", ...cursor.gap };
+}
+
+function takeRobot(cursor: LineCursor): Name | null {
+  const token = cursor.token;
+  if (!token || !cursor.takeWord("robot")) return null;
+  return { name: "robot", start: token.start, end: token.end };
+}
+
+function listed(cursor: LineCursor): Expression[] {
+  const values: Expression[] = [];
+  do values.push(cursor.condition());
+  while (!cursor.failed && cursor.takeSymbol(","));
+  return values;
+}
+
+/** A sensor with the words that say which of it: `floor`, `floor.left`, `floor[2]`. */
+function sensorName(cursor: LineCursor): Name {
+  const start = cursor.gap;
+  const value = cursor.done ? cursor.missing("the name of a sensor") : cursor.sum();
+  if (value.type === "name") return { name: value.path.join("."), start: value.start, end: value.end };
+  if (value.type !== "missing") cursor.missing("the name of a sensor");
+  return { name: "", ...start };
+}
+
+function follow(cursor: LineCursor): Step {
+  const what = cursor.takeWord("line", "wall");
+  if (!what) cursor.missing('"line" or "wall"', " line on centre with floor");
+  if (!cursor.failed && !cursor.takeWord("on")) cursor.missing('"on"', what === "wall" ? " on left" : " on centre");
+  const side = cursor.takeSide();
+  if (what === "wall") {
+    if (!side) cursor.missing('"left" or "right"');
+    const away: Expression = cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum();
+    if (!cursor.takeWord("away")) cursor.missing('"away"', " away");
+    if (!cursor.takeWord("with")) cursor.missing('"with" and an eye');
+    return { type: "follow wall", side: side ?? "left", away, sensor: sensorName(cursor), tails: tails(cursor) };
+  }
+  if (side ? !cursor.takeWord("edge") : !cursor.takeWord("centre"))
+    cursor.missing(side ? '"edge"' : '"left edge", "right edge" or "centre"', side ? " edge" : " centre");
+  if (!cursor.takeWord("with")) cursor.missing('"with" and a floor sensor', " with floor");
+  return { type: "follow line", edge: side, sensor: sensorName(cursor), tails: tails(cursor) };
+}
+
+function scan(cursor: LineCursor): Step {
+  const part = partName(cursor) ?? nameless(cursor);
+  if (!cursor.failed && !cursor.takeWord("from")) cursor.missing('"from" and an angle');
+  const from = cursor.angle();
+  if (!cursor.takeWord("to")) cursor.missing('"to" and an angle');
+  const to = cursor.angle();
+  if (!cursor.takeWord("with")) cursor.missing('"with" and how many looks', " with 5 looks");
+  const looks = cursor.sum();
+  if (!cursor.takeWord("looks")) cursor.missing('"looks"', " looks");
+  return { type: "scan", part, from, to, looks };
+}
+
+/** An arm of `choose`: `is` with values and ranges, or a comparison; null when the line is neither. */
+export function parseArm(cursor: LineCursor): Omit<Arm, "body" | Placed> | null {
+  const compare = cursor.token;
+  if (compare?.kind === "symbol" && ["<", ">", "<=", ">="].includes(compare.text)) {
+    cursor.at += 1;
+    const operator = compare.text as "<" | ">" | "<=" | ">=";
+    return { values: [], compare: { operator, value: cursor.angle() } };
+  }
+  if (!cursor.takeWord("is")) return null;
+  const values: { from: Expression; to: Expression | null }[] = [];
+  do {
+    const from = cursor.angle();
+    values.push({ from, to: cursor.takeWord("to") ? cursor.angle() : null });
+  } while (!cursor.failed && cursor.takeWord("or"));
+  return { values, compare: null };
+}
 
 /** @returns null when the first word starts no step and no call */
 export function parseStep(cursor: LineCursor): Step | null {

@@ -1,6 +1,17 @@
 // The names of a mission: its values and routines with the places they live in at run time.
 import { type Kind, kindOfType, UNKNOWN } from "./kinds.js";
-import { type Block, innerBlocks, type Mission, type Routine, type Statement, statementsOf } from "./tree.js";
+import {
+  type Block,
+  type Expression,
+  expressionsOf,
+  innerBlocks,
+  type Mission,
+  type Name,
+  partsOfExpression,
+  type Routine,
+  type Statement,
+  statementsOf,
+} from "./tree.js";
 
 export interface ValueSymbol {
   readonly name: string;
@@ -17,6 +28,10 @@ export interface RoutineSymbol {
   readonly routine: Routine;
   /** Parameters first, then the routine's own values. */
   readonly locals: Map<string, ValueSymbol>;
+  /** Kind of what it gives; null when it gives nothing. */
+  gives: Kind | null;
+  /** Its place among the routines. */
+  readonly index: number;
 }
 
 export interface Symbols {
@@ -56,7 +71,11 @@ export function collectSymbols(mission: Mission): Symbols {
       routine.body,
       (s) => s.type === "set" && !globals.has(s.name.name) && addValue(locals, s.name, UNKNOWN, false),
     );
-    routines.set(routine.name.name, { routine, locals });
+    let gives: Kind | null = null;
+    walk(routine.body, (s) => {
+      if (s.type === "give" && s.value) gives = UNKNOWN;
+    });
+    routines.set(routine.name.name, { routine, locals, gives, index: routines.size });
   }
   return { globals, routines };
 }
@@ -66,12 +85,30 @@ export function routinesCalledFirst(symbols: Symbols): Routine[] {
   const order: Routine[] = [];
   const visit = (routine: Routine): void => {
     if (order.includes(routine)) return;
-    walk(routine.body, (statement) => {
-      const called = statement.type === "call" ? symbols.routines.get(statement.name.name) : undefined;
+    for (const name of callsOf(routine.body)) {
+      const called = symbols.routines.get(name.name);
       if (called) visit(called.routine);
-    });
+    }
     order.push(routine);
   };
   for (const { routine } of symbols.routines.values()) visit(routine);
   return order;
+}
+
+/** Routines called or started anywhere in a block, also inside values, each with its place. */
+export function callsOf(block: Block): Name[] {
+  const names: Name[] = [];
+  walk(block, (statement) => {
+    if (statement.type === "call" || statement.type === "start") names.push(statement.name);
+    for (const expression of expressionsOf(statement)) collectCalls(expression, names);
+  });
+  return names;
+}
+
+function collectCalls(expression: Expression, into: Name[]): void {
+  if (expression.type === "call") {
+    const { name, start } = expression;
+    into.push({ name, start, end: start + name.length });
+  }
+  for (const inner of partsOfExpression(expression)) collectCalls(inner, into);
 }

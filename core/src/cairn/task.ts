@@ -1,10 +1,14 @@
-// What a running mission is made of: tasks with a place in the program and values, and the step in hand.
+// What a running mission is made of: the machine it acts on, and tasks with their place in the program, their
+// values, the step in hand, and what interrupted it.
 import type { DriveControl } from "../control/drive.js";
 import type { Motion } from "../control/motions.js";
+import type { PartControl, PartMotion } from "../control/partMotion.js";
 import type { RandomStream } from "../math/random.js";
+import type { Guard } from "./guards.js";
+import type { Runner } from "./runner.js";
 
 export type Value = number | string;
-export type EndedBy = "done" | "until" | "for" | "limit" | "stalled" | "bound" | "interrupted";
+export type EndedBy = "done" | "until" | "for" | "limit" | "stalled" | "skipped" | "bound" | "interrupted";
 
 export interface StepRecord {
   readonly step: string;
@@ -12,6 +16,8 @@ export interface StepRecord {
   readonly text: string;
   /** Line of the text, from 1. */
   readonly line: number;
+  /** Which task ran it: 0 is the mission itself. */
+  readonly task: number;
   readonly startTick: number;
   endTick: number;
   endedBy: EndedBy;
@@ -21,13 +27,39 @@ export interface StepRecord {
 /** A step that takes time; ticked once per control tick until it says how it ended. */
 export interface ActiveStep {
   readonly timed: boolean;
+  /** Has the wheels. */
+  readonly drives?: boolean;
+  /** Waits for branches of `together`. */
+  readonly joins?: boolean;
+  /** What a wait that only a signal can end waits for, as written; empty otherwise. */
+  readonly signal?: string;
+  /** Readings a wait looks at, by slot. */
+  readonly looksAt?: readonly number[];
   tick(task: Task): EndedBy | null;
+  /** A handler takes over. */
+  pause?(task: Task): void;
+  /** The handler is through. @param drove - whether it drove */
+  resume?(task: Task, drove: boolean): void;
+  /** Ended from outside: lets go of what it holds. */
+  drop?(task: Task): void;
 }
 
 /** One instruction: moves the task's place on; false when the task is through for this tick. */
 export type Op = (task: Task) => boolean;
 export type NumberOf = (task: Task) => number;
 export type ValueOf = (task: Task) => Value;
+
+/** A motion, and how to go on with what is left of it after an interruption. */
+export interface StartedMotion {
+  readonly motion: Motion;
+  /** @param doneM - how far it was along its way, m or rad; @param headingRad - heading to keep, null for the one it has */
+  again(drive: DriveControl, done: number, headingRad: number | null): Motion;
+}
+
+export type MotionMaker = (task: Task) => StartedMotion;
+
+/** What people see and hear. */
+export type SignKind = "show" | "light" | "beep";
 
 /** What steps do to the world around the program. */
 export interface Machine {
@@ -44,29 +76,96 @@ export interface Machine {
   readonly motionArrived: boolean;
   /** Duty of a motor that is not one of the drive's. */
   motorPower(name: string, mode: "drive" | "brake" | "coast", duty: number): void;
+  /** A motor or servo that can be told an angle; its motion goes on, and then holds, until another takes over. */
+  part(name: string): PartControl;
+  movePart(name: string, motion: PartMotion): void;
+  steer(rad: number): void;
+  /** Declares a zero: of the robot's own place, a gyro, a motor. */
+  reset(name: string): void;
+  sign(kind: SignKind, text: string): void;
   note(name: string, value: Value): void;
   finish(): void;
   stop(reason: string): void;
-  openRecord(step: string, text: string, line: number, timed: boolean): StepRecord;
+  /** Null for steps that are not written down, in loops that would fill memory. */
+  openRecord(step: string, text: string, line: number, timed: boolean, task: number, once: boolean): StepRecord | null;
+  readonly ended: boolean;
 }
 
-export interface Frame {
+export interface CallFrame {
   readonly returnTo: number;
-  readonly base: number;
+  readonly routine: number;
+  /** Guards and `every` loops that were open when it was called. */
+  readonly guards: number;
+  readonly everies: number;
+}
+
+/** A loop of `every` in progress. */
+export interface EveryState {
+  readonly startClock: number;
+  dueClock: number;
+  /** Count of claims when it began: what was set in it ends with it. */
+  readonly claims: number;
+  readonly record: StepRecord | null;
+  /** How it ends, once it is known. */
+  ended: EndedBy;
 }
 
 export interface Task {
+  readonly id: number;
   readonly machine: Machine;
+  readonly runner: Runner;
+  /** The task whose `together` it is a branch of. */
+  readonly parent: Task | null;
   at: number;
-  /** Values of routines in progress, one stretch per call, starting at `base`. */
-  readonly locals: Value[];
-  base: number;
-  readonly frames: Frame[];
+  readonly frames: CallFrame[];
+  /** Values of each routine while it runs in this task, by the routine's index. */
+  readonly values: (Value[] | undefined)[];
+  /** What the latest routine gave. */
+  given: Value;
   /** Loop counters and hold timers, one per place in the text. */
   readonly counters: Float64Array;
   /** Readings of `last`. */
   readonly last: Float64Array;
+  /** Signals sent and not yet heard here. */
+  readonly signals: Uint8Array;
   active: ActiveStep | null;
   record: StepRecord | null;
+  /** Branches it waits for. */
+  children: Task[];
+  readonly guards: Guard[];
+  readonly everies: EveryState[];
+  /** A motion it set and passed on. */
+  passing: StartedMotion | null;
+  /** Ticks during which its clocks stood still. */
+  lostTicks: number;
+  /** How many handlers of tasks above hold it. */
+  pauses: number;
+  pausedClock: number;
+  /** The step in hand is to end at once. */
+  skip: boolean;
+  /** Steps are not written down while this is above 0. */
+  quiet: number;
+  stepsEnded: number;
   ended: boolean;
+}
+
+/** The task's own clock, in ticks: stands still while it is interrupted. */
+export function clockOf(task: Task): number {
+  return task.machine.tick - task.lostTicks;
+}
+
+export interface Condition {
+  readonly test: NumberOf;
+  /** Hold timers to start afresh with the step. */
+  readonly held: readonly number[];
+  /** As written, for the reason a mission stopped. */
+  readonly text: string;
+  /** Only a signal can make it come true. */
+  readonly signalOnly: boolean;
+  /** Readings it looks at, by slot. */
+  readonly looksAt: readonly number[];
+}
+
+export function resetHeld(task: Task, condition: Condition | null): void {
+  if (condition) for (const counter of condition.held) task.counters[counter] = -1;
 }

@@ -46,6 +46,7 @@ export type Expression = Span &
     | { readonly type: "held"; readonly operand: Expression; readonly duration: Expression }
     | { readonly type: "group"; readonly inner: Expression }
     | { readonly type: "inside"; readonly zone: string }
+    | { readonly type: "heard"; readonly signal: string }
     | { readonly type: "missing" }
   );
 
@@ -123,12 +124,74 @@ export type Statement = Base &
     | { readonly type: "set"; readonly name: Name; readonly value: Expression }
     | { readonly type: "note"; readonly name: Name; readonly value: Expression }
     | { readonly type: "call"; readonly name: Name; readonly args: readonly Expression[] }
-    | { readonly type: "finish" }
+    | { readonly type: "steer"; readonly angle: Expression }
+    | { readonly type: "press"; readonly back: boolean; readonly tails: readonly Tail[] }
+    | {
+        readonly type: "follow line";
+        /** Whose edge it keeps to; null follows the centre. */
+        readonly edge: Side | null;
+        readonly sensor: Name;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "follow wall";
+        readonly side: Side;
+        readonly away: Expression;
+        readonly sensor: Name;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "move";
+        readonly part: Name;
+        readonly how: "to" | "by" | null;
+        readonly angle: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | { readonly type: "home"; readonly part: Name; readonly toward: "low" | "high"; readonly tails: readonly Tail[] }
+    | { readonly type: "aim"; readonly part: Name; readonly angle: Expression }
+    | {
+        readonly type: "scan";
+        readonly part: Name;
+        readonly from: Expression;
+        readonly to: Expression;
+        readonly looks: Expression;
+      }
+    | { readonly type: "show"; readonly values: readonly Expression[] }
+    | { readonly type: "light"; readonly share: Expression }
+    | { readonly type: "beep" }
+    | { readonly type: "reset"; readonly what: Name }
+    | { readonly type: "send"; readonly signal: Name }
+    | { readonly type: "start"; readonly name: Name; readonly args: readonly Expression[] }
+    | { readonly type: "next" | "leave" | "skip" | "resume" | "finish" }
+    | { readonly type: "give"; readonly value: Expression | null }
     | { readonly type: "repeat"; readonly times: Expression | null; readonly body: Block }
+    | {
+        readonly type: "every";
+        readonly period: Expression;
+        readonly until: Expression | null;
+        readonly limit: Expression | null;
+        readonly body: Block;
+      }
     | { readonly type: "if"; readonly branches: readonly Branch[]; readonly otherwise: Block | null }
+    | {
+        readonly type: "choose";
+        readonly subject: Expression;
+        readonly arms: readonly Arm[];
+        readonly otherwise: Block | null;
+      }
+    | { readonly type: "together"; readonly untilOne: boolean; readonly branches: readonly Block[] }
+    | { readonly type: "during"; readonly body: Block; readonly handlers: readonly Branch[] }
     | { readonly type: "later"; readonly word: string }
     | { readonly type: "broken" }
   );
+
+/** One arm of `choose`: any of some values or ranges, or a comparison. */
+export interface Arm extends Span {
+  readonly line: number;
+  readonly values: readonly { readonly from: Expression; readonly to: Expression | null }[];
+  readonly compare: { readonly operator: "<" | ">" | "<=" | ">="; readonly value: Expression } | null;
+  readonly body: Block;
+}
 
 export interface Branch extends Span {
   readonly line: number;
@@ -188,13 +251,127 @@ export function statementsOf(block: Block): Statement[] {
 
 /** Blocks directly inside a statement, in order. */
 export function innerBlocks(statement: Statement): Block[] {
-  if (statement.type === "repeat") return [statement.body];
-  if (statement.type !== "if") return [];
-  const blocks = statement.branches.map((branch) => branch.body);
-  return statement.otherwise ? [...blocks, statement.otherwise] : blocks;
+  switch (statement.type) {
+    case "repeat":
+    case "every":
+      return [statement.body];
+    case "if":
+      return withLast(
+        statement.branches.map((branch) => branch.body),
+        statement.otherwise,
+      );
+    case "choose":
+      return withLast(
+        statement.arms.map((arm) => arm.body),
+        statement.otherwise,
+      );
+    case "together":
+      return [...statement.branches];
+    case "during":
+      return [statement.body, ...statement.handlers.map((handler) => handler.body)];
+    default:
+      return [];
+  }
+}
+
+function withLast(blocks: Block[], last: Block | null): Block[] {
+  return last ? [...blocks, last] : blocks;
+}
+
+/** Whether a step has others nested in it. */
+export function hasBlocks(statement: Statement): boolean {
+  return innerBlocks(statement).length > 0;
 }
 
 /** The value of a header, or null. */
 export function headerValue(mission: Mission, word: Header["word"]): string | null {
   return mission.headers.find((header) => header.word === word)?.value ?? null;
+}
+
+/** Expressions directly inside an expression. */
+export function partsOfExpression(expression: Expression): readonly Expression[] {
+  switch (expression.type) {
+    case "call":
+      return expression.args;
+    case "minus":
+    case "sided":
+    case "not":
+      return [expression.operand];
+    case "held":
+      return [expression.operand, expression.duration];
+    case "binary":
+    case "compare":
+      return [expression.left, expression.right];
+    case "is":
+      return expression.to ? [expression.left, expression.right, expression.to] : [expression.left, expression.right];
+    case "logic":
+      return expression.parts;
+    case "group":
+      return [expression.inner];
+    default:
+      return [];
+  }
+}
+
+function given(...values: readonly (Expression | null)[]): Expression[] {
+  return values.filter((value): value is Expression => value !== null);
+}
+
+/** Expressions of a statement's own lines, tails and heads of its blocks included, in order. */
+export function expressionsOf(statement: Statement): Expression[] {
+  const tails = "tails" in statement ? statement.tails.map((tail) => tail.value) : [];
+  switch (statement.type) {
+    case "go":
+      return given(statement.distance, ...tails);
+    case "turn":
+      return given(statement.amount, ...tails);
+    case "face":
+    case "move":
+      return given(statement.angle, ...tails);
+    case "arc":
+      return given(statement.amount, statement.radius, ...tails);
+    case "roll":
+      return given(statement.speed, statement.turning, ...tails);
+    case "wheels":
+    case "power":
+      return given(statement.left, statement.right, ...tails);
+    case "wait":
+      return given(statement.duration, statement.until, statement.limit);
+    case "set":
+    case "note":
+    case "give":
+      return given(statement.value);
+    case "call":
+    case "start":
+      return [...statement.args];
+    case "steer":
+    case "aim":
+      return [statement.angle];
+    case "follow wall":
+      return given(statement.away, ...tails);
+    case "scan":
+      return [statement.from, statement.to, statement.looks];
+    case "show":
+      return [...statement.values];
+    case "light":
+      return [statement.share];
+    case "repeat":
+      return given(statement.times);
+    case "every":
+      return given(statement.period, statement.until, statement.limit);
+    case "if":
+      return statement.branches.map((branch) => branch.condition);
+    case "choose":
+      return [
+        statement.subject,
+        ...statement.arms.flatMap((arm) => [
+          ...arm.values.flatMap(({ from, to }) => given(from, to)),
+          ...given(arm.compare?.value ?? null),
+        ]),
+      ];
+    case "during":
+      return statement.handlers.map((handler) => handler.condition);
+    default:
+      return given(...tails);
+  }
 }

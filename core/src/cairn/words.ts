@@ -18,38 +18,41 @@ export const STEP_FORMS: Readonly<Record<string, string>> = {
   if: "if gyro.heading > 45 deg",
   set: "set cruise = 28 cm/s",
   note: "note heading = gyro.heading",
+  follow: "follow line on centre with floor until floor.crossing",
+  press: "press forward",
+  steer: "steer left 20 deg",
+  move: "move arm to 90 deg",
+  home: "home arm toward low",
+  aim: "aim head to left 45 deg",
+  scan: "scan head from left 60 deg to right 60 deg with 5 looks",
+  every: "every 20 ms",
+  choose: "choose tag.colour",
+  together: "together",
+  during: "during",
+  start: "start look()",
+  send: "send ready",
+  show: "show clock",
+  light: "light 50 %",
+  beep: "beep",
+  reset: "reset robot",
+  next: "next",
+  leave: "leave",
+  skip: "skip",
+  resume: "resume",
+  give: "give 30 cm",
   finish: "finish",
 };
 
 /** Step words whose meaning is fixed but which this version cannot run yet. */
-export const LATER_STEPS: ReadonlySet<string> = new Set([
-  "follow",
-  "steer",
-  "press",
-  "move",
-  "home",
-  "aim",
-  "scan",
-  "hand",
-  "show",
-  "light",
-  "beep",
-  "reset",
-  "send",
-  "start",
-  "next",
-  "leave",
-  "skip",
-  "resume",
-  "give",
-  "choose",
-  "every",
-  "together",
-  "during",
-]);
+export const LATER_STEPS: ReadonlySet<string> = new Set(["hand"]);
 
-/** Words that continue one of the later blocks at its own indent. */
-export const LATER_PARTNERS: ReadonlySet<string> = new Set(["also", "whenever", "otherwise"]);
+/** Words that continue a block at its head's own indent, with the heads they continue; arms of `choose` stand inside. */
+export const PARTNERS: Readonly<Record<string, string>> = {
+  else: "if",
+  also: "together",
+  whenever: "during",
+  otherwise: "choose",
+};
 
 export const TAIL_ORDER = ["at", "using", "ramp", "for", "until", "limit", "then"] as const;
 export type TailWord = (typeof TAIL_ORDER)[number];
@@ -92,7 +95,6 @@ const GRAMMAR_WORDS = [
   "goal",
   "routine",
   "mission",
-  "else",
   "times",
   "about",
   "wheel",
@@ -140,7 +142,7 @@ const GRAMMAR_WORDS = [
 export const RESERVED: ReadonlySet<string> = new Set([
   ...Object.keys(STEP_FORMS),
   ...LATER_STEPS,
-  ...LATER_PARTNERS,
+  ...Object.keys(PARTNERS),
   ...TAIL_ORDER,
   ...GRAMMAR_WORDS,
   ...FUNCTIONS,

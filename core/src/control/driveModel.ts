@@ -51,6 +51,8 @@ export interface DriveModel {
   readonly turnRadS: number;
   readonly rampMS2: number;
   readonly turnRampRadS2: number;
+  /** Duty at which a side standing still pushes with 60 % of what its grip holds, 0..1. */
+  readonly pressDuty: number;
   readonly hasEncoders: boolean;
   /** Robots without encoders: travel speed for one volt at the motors, m/s/V, and dead time, s; null if unknown. */
   readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number } | null;
@@ -135,6 +137,7 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
   const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / (car ? 1 : 2);
   // Half of what motor and grip allow: leaves room for feedback, and for a tired pack.
   const rampMS2 = Math.max(0.02, Math.min((0.45 * Math.max(0, pushN)) / sideMassKg, (0.4 * gripN) / sideMassKg, 1.5));
+  const pressVolts = Math.max(left.voltsPerNewton * (0.6 * gripN + left.frictionN), 0.05 * nominalVolts);
   const steering = steeringModel(known);
   const topTurnRadS = steering ? topSpeedMS / steering.leastRadiusM : (2 * topSpeedMS) / trackWidthM;
   const timed = robot.drive.speedAtPower;
@@ -154,6 +157,7 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     turnRadS: Math.min(topTurnRadS * 0.4, (2 * PI) / 3),
     rampMS2,
     turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
+    pressDuty: Math.min(0.6, pressVolts / nominalVolts),
     hasEncoders: left.metresPerCount !== null && right.metresPerCount !== null,
     timed: timed ? { speedPerVolt: timed.speedPerVolt.value, deadTimeSec: timed.deadTimeSec.value } : null,
   };

@@ -17,6 +17,10 @@ export interface Motion {
   readonly expectedSec: number | null;
   /** Runs on time instead of encoders. */
   readonly timed: boolean;
+  /** How far it is along its way, m or rad, or the share of a timed one; nothing for motions without an end of their own. */
+  progress?(drive: DriveControl): number;
+  /** Heading it keeps, for a straight way. */
+  readonly keptHeadingRad?: number | undefined;
   /** @returns true once it has arrived */
   tick(drive: DriveControl, dt: number): boolean;
 }
@@ -52,11 +56,16 @@ class Along implements Motion {
   constructor(
     private readonly way: Way,
     private readonly options: MotionOptions,
+    readonly keptHeadingRad?: number,
   ) {
     const { cruise, ramp, keep } = options;
     const length = way.length ?? Number.POSITIVE_INFINITY;
     this.profile = new Profile(length, cruise, ramp, Math.max(0, way.rolling), keep ? cruise : 0);
     this.expectedSec = way.length === null ? null : this.profile.expectedSec();
+  }
+
+  progress(drive: DriveControl): number {
+    return Math.max(0, this.way.measure(drive));
   }
 
   tick(drive: DriveControl, dt: number): boolean {
@@ -79,15 +88,16 @@ function stopped(drive: DriveControl): boolean {
 /**
  * Straight ahead or back: holds the heading found at its start.
  * @param lengthM - signed, forward positive; null goes on, in the direction of `sign`
+ * @param headingRad - kept on the way, the one it has by default
  */
 export function straightMotion(
   drive: DriveControl,
   lengthM: number | null,
   sign: 1 | -1,
   options: MotionOptions,
+  headingRad = drive.headingRad,
 ): Motion {
   const startM = drive.travelM;
-  const headingRad = drive.headingRad;
   return new Along(
     {
       length: lengthM === null ? null : Math.abs(lengthM),
@@ -107,6 +117,7 @@ export function straightMotion(
       arrived: (now, behind) => Math.abs(behind) < ARRIVED.distanceM && stopped(now),
     },
     options,
+    headingRad,
   );
 }
 
@@ -314,6 +325,6 @@ export class Halt implements Motion {
   }
 }
 
-function approach(value: number, target: number, most: number): number {
+export function approach(value: number, target: number, most: number): number {
   return value < target ? Math.min(target, value + most) : Math.max(target, value - most);
 }

@@ -46,6 +46,11 @@ export class Timed implements Motion {
     this.expectedSec = known.deadTimeSec + far / speed;
   }
 
+  /** Share of its time gone, 0..1. */
+  progress(): number {
+    return Math.min(1, this.elapsedSec / this.expectedSec);
+  }
+
   tick(drive: DriveControl, dt: number): boolean {
     this.elapsedSec += dt;
     if (this.elapsedSec < this.expectedSec) {

@@ -1,7 +1,7 @@
 // What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
-import { sin } from "../math/trig.js";
+import { sin, TAU } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
-import { STEP_SEC } from "../physics/constants.js";
+import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import { FreeMotor, NO_LOAD } from "../physics/freeMotor.js";
 import { attachmentShape, driveSpec } from "../physics/fromRobot.js";
 import type { MotorMode } from "../physics/parts.js";
@@ -10,13 +10,15 @@ import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
 import { stagesTrain } from "../robot/drivetrain.js";
 import type { Attachment, Motor, Robot } from "../robot/schema.js";
+import { encoderCounts } from "../sensors/encoder.js";
 
 /** A fork carries from this angle above its lower stop on; it sets down below it. */
 const CARRIES_FROM_RAD = 0.12;
+const RATE_SMOOTHING = 0.35;
 /** An arm's outline is made anew after it moved this far. */
 const OUTLINE_EVERY_RAD = 0.03;
 
-interface FreePart {
+export interface FreePart {
   readonly index: number;
   readonly motor: Motor;
   readonly free: FreeMotor;
@@ -35,6 +37,9 @@ export class Fittings {
   /** Motors that drive no wheel, with their place among the robot's. */
   readonly motors: readonly FreePart[];
   private readonly parts: readonly FittedPart[];
+  /** Of each motor: angle that counts as zero, and its shaft's speed by whole encoder counts. */
+  private readonly zeros = new Map<string, number>();
+  private readonly rates = new Map<string, { before: number; rate: number }>();
 
   constructor(
     private readonly robot: Robot,
@@ -70,6 +75,38 @@ export class Fittings {
     if (servo?.spec.kind === "continuous") servo.turn(mode === "drive" ? duty : 0);
   }
 
+  zeroOf(motor: string): number {
+    return this.zeros.get(motor) ?? 0;
+  }
+
+  setZero(motor: string, angleRad: number): void {
+    this.zeros.set(motor, angleRad);
+  }
+
+  /** Speed of a motor's output shaft by its encoder, smoothed over about 30 ms. */
+  rateOf(motor: string): number {
+    return this.rates.get(motor)?.rate ?? 0;
+  }
+
+  private measureRates(): void {
+    for (const { motor, free } of this.motors) {
+      const counts = motor.encoder?.countsPerTurn;
+      if (!counts) continue;
+      const angle = (encoderCounts(free.angleRad, counts) * TAU) / counts;
+      const known = this.rates.get(motor.name);
+      if (!known) this.rates.set(motor.name, { before: angle, rate: 0 });
+      else {
+        known.rate += RATE_SMOOTHING * ((angle - known.before) / TICK_SEC - known.rate);
+        known.before = angle;
+      }
+    }
+  }
+
+  isStalled(motor: string): boolean {
+    const free = this.motors.find((part) => part.motor.name === motor)?.free;
+    return free !== undefined && Math.abs(free.commandedDuty) > 0.25 && Math.abs(free.spinRadS) < 0.05;
+  }
+
   brakeAll(): void {
     for (const servo of this.servos) if (servo.spec.kind === "continuous") servo.turn(0);
     for (const { free } of this.motors) free.command("brake", 0);
@@ -98,6 +135,7 @@ export class Fittings {
 
   /** Once a tick: outlines follow their angles, forks and grippers take hold and let go. */
   tick(): void {
+    this.measureRates();
     for (const fitted of this.parts) {
       const angle = this.angleOf(fitted.part.name);
       if (Math.abs(angle - fitted.outlineAt) > OUTLINE_EVERY_RAD) this.reshape(fitted, angle);

@@ -1,21 +1,23 @@
 // The robot as a program sees it, on simulated physics: senses, runs the task, moves the drive, steps the
 // world. One tick is 10 ms: readings are frozen, the task runs, the motion commands, the world moves twice.
 import type { Program } from "../cairn/compile.js";
+import { moverOf } from "../cairn/effects.js";
 import { MOTOR_SLOTS, SLOT, slotCount } from "../cairn/readings.js";
-import type { Machine, StepRecord, Task, Value } from "../cairn/task.js";
+import { Runner } from "../cairn/runner.js";
+import type { Machine, SignKind, StepRecord, Task, Value } from "../cairn/task.js";
 import { DriveControl } from "../control/drive.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Motion } from "../control/motions.js";
+import type { PartControl, PartMotion } from "../control/partMotion.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
-import { TAU } from "../math/trig.js";
+import { cos, sin, TAU } from "../math/trig.js";
 import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
-import { encoderCounts } from "../sensors/encoder.js";
 import { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
 import { RobotSenses } from "./senses.js";
@@ -24,6 +26,13 @@ export interface NoteRecord {
   readonly tick: number;
   readonly name: string;
   readonly value: Value;
+}
+
+/** Something shown, lit or beeped. */
+export interface SignRecord {
+  readonly tick: number;
+  readonly kind: SignKind;
+  readonly text: string;
 }
 
 /** How a run came to its end. */
@@ -55,7 +64,8 @@ export class RehearsalMachine implements Machine {
   readonly records: StepRecord[] = [];
   readonly notes: NoteRecord[] = [];
   readonly drive: DriveControl;
-  readonly task: Task;
+  readonly signs: SignRecord[] = [];
+  readonly runner: Runner;
   readonly world: World;
   readonly robot: Robot;
   readonly chance: RandomStream;
@@ -67,18 +77,20 @@ export class RehearsalMachine implements Machine {
   tippedAt: number | null = null;
   /** Zones that count at a time of their own, once that has come. */
   readonly zonesCounted = new Map<string, number>();
-  private readonly program: Program;
   private readonly known: RobotInForce;
   private readonly draw: RunDraw;
   private motion: Motion | null = null;
   private readonly passes = new Map<string, number>();
+  private readonly movingParts = new Map<string, PartMotion>();
+  /** What `reset` made zero: place, way and heading of the robot, heading of the gyro. */
+  private readonly zero = { xM: 0, yM: 0, travelM: 0, headingRad: 0, gyroRad: 0 };
+  private waitedTicks = 0;
   private tippingTicks = 0;
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
   private readonly owed: [number, number] = [0, 0];
 
   constructor(parts: MachineParts) {
     const { program, world, robot, field, floor, known, model, draw, chance } = parts;
-    this.program = program;
     this.world = world;
     this.robot = robot;
     this.known = known;
@@ -87,22 +99,19 @@ export class RehearsalMachine implements Machine {
     this.drive = new DriveControl(model, TICK_SEC);
     this.snapshot = new Float64Array(slotCount(robot));
     this.globals = new Array<Value>(program.globalCount).fill(0);
-    this.task = {
-      machine: this,
-      at: program.start,
-      locals: [],
-      base: 0,
-      frames: [],
-      counters: new Float64Array(program.counterCount + 3).fill(-1),
-      last: new Float64Array(5),
-      active: null,
-      record: null,
-      ended: false,
-    };
     const wheelMotors = [robot.motors.indexOf(known.left.motor), robot.motors.indexOf(known.right.motor)];
     this.fittings = new Fittings(robot, world, wheelMotors);
-    this.senses = new RobotSenses(robot, known, world, field, floor, this.fittings, draw, chance);
-    program.initialise(this.task);
+    this.senses = new RobotSenses(robot, known, world, field, floor, this.fittings, draw, chance, this.snapshot);
+    this.runner = new Runner(program, this);
+  }
+
+  /** The mission's own task. */
+  get task(): Task {
+    return this.runner.mission;
+  }
+
+  get ended(): boolean {
+    return this.end !== null;
   }
 
   setMotion(motion: Motion | null): void {
@@ -110,7 +119,35 @@ export class RehearsalMachine implements Machine {
     this.motionArrived = false;
   }
 
+  part(name: string): PartControl {
+    return this.senses.part(name);
+  }
+
+  movePart(name: string, motion: PartMotion): void {
+    this.movingParts.set(moverOf(this.robot, name), motion);
+  }
+
+  steer(rad: number): void {
+    this.drive.steerRad = rad;
+  }
+
+  reset(name: string): void {
+    const { drive, zero, robot } = this;
+    if (name === "robot") {
+      const { xM, yM, travelM, headingRad } = drive;
+      Object.assign(zero, { xM, yM, travelM, headingRad });
+    } else if (robot.sensors.some((sensor) => sensor.kind === "gyro" && sensor.name === name))
+      zero.gyroRad = drive.headingRad;
+    else this.part(name).zero();
+    this.placeReadings();
+  }
+
+  sign(kind: SignKind, text: string): void {
+    if (this.signs.length < 10_000) this.signs.push({ tick: this.tick, kind, text });
+  }
+
   motorPower(name: string, mode: MotorMode, duty: number): void {
+    this.movingParts.delete(moverOf(this.robot, name));
     this.fittings.power(name, mode, this.robot.board.driver === "on-off" ? onOff(duty) : duty);
   }
 
@@ -126,33 +163,40 @@ export class RehearsalMachine implements Machine {
     this.end ??= { outcome: "stopped", reason };
   }
 
-  openRecord(step: string, text: string, line: number, timed: boolean): StepRecord {
-    const pass = (this.passes.get(step) ?? 0) + 1;
+  openRecord(step: string, text: string, line: number, timed: boolean, task: number, once: boolean): StepRecord | null {
+    const before = this.passes.get(step) ?? 0;
+    // A loop of instant steps would fill memory: after this many only those that take time are of interest.
+    if ((once && before > 0) || this.records.length >= 20_000) return null;
+    const pass = before + 1;
     this.passes.set(step, pass);
     const record: StepRecord = {
       step,
       pass,
       text,
       line,
+      task,
       startTick: this.tick,
       endTick: this.tick,
       endedBy: "done",
       timed,
     };
-    // A loop of instant steps would fill memory: beyond this many, only the last ones of interest are the timed.
-    if (this.records.length < 50_000) this.records.push(record);
+    this.records.push(record);
     return record;
   }
 
   /** One tick of 10 ms. */
   advance(): void {
     this.sense();
-    if (!this.end) this.runTask();
+    if (!this.end) this.runTasks();
     if (this.end) this.motion = null;
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);
     else if (this.end && this.drive.mode === "drive") this.drive.release("brake");
+    for (const [name, motion] of this.movingParts) motion.tick(this.senses.part(name), TICK_SEC);
     this.command();
-    if (this.end) this.fittings.brakeAll();
+    if (this.end) {
+      this.movingParts.clear();
+      this.fittings.brakeAll();
+    }
     const headingBefore = this.world.headingRad;
     for (let half = 0; half < 2; half += 1) {
       this.fittings.step();
@@ -192,18 +236,27 @@ export class RehearsalMachine implements Machine {
       packVolts: world.packVolts + noise,
     });
     snapshot[SLOT.clock] = elapsed;
-    snapshot[SLOT.travel] = drive.travelM;
-    snapshot[SLOT.heading] = drive.headingRad;
-    snapshot[SLOT.x] = drive.xM;
-    snapshot[SLOT.y] = drive.yM;
+    this.placeReadings();
     snapshot[SLOT.stalled] = drive.stalled ? 1 : 0;
     snapshot[SLOT.voltage] = drive.packVolts;
-    snapshot[SLOT.gyroHeading] = drive.headingRad;
     snapshot[SLOT.gyroRate] = drive.turnRateRadS;
     this.senseMotor(0, drive.left.speedMS, drive.left.duty);
     this.senseMotor(1, drive.right.speedMS, drive.right.duty);
     this.senseFree();
     senses.tick(snapshot);
+  }
+
+  /** Where the robot believes to be, from its latest zero. */
+  private placeReadings(): void {
+    const { drive, snapshot, zero } = this;
+    const c = cos(zero.headingRad);
+    const s = sin(zero.headingRad);
+    const [dx, dy] = [drive.xM - zero.xM, drive.yM - zero.yM];
+    snapshot[SLOT.travel] = drive.travelM - zero.travelM;
+    snapshot[SLOT.heading] = drive.headingRad - zero.headingRad;
+    snapshot[SLOT.x] = c * dx + s * dy;
+    snapshot[SLOT.y] = c * dy - s * dx;
+    snapshot[SLOT.gyroHeading] = drive.headingRad - zero.gyroRad;
   }
 
   private senseMotor(side: 0 | 1, speedMS: number, duty: number): void {
@@ -216,25 +269,28 @@ export class RehearsalMachine implements Machine {
   }
 
   private senseFree(): void {
-    for (const { index, motor, free } of this.fittings.motors) {
+    for (const { index, motor } of this.fittings.motors) {
       if (!motor.encoder) continue;
-      const { countsPerTurn } = motor.encoder;
+      const part = this.senses.part(motor.name);
       const base = SLOT.motors + index * MOTOR_SLOTS;
-      const angle = (encoderCounts(free.angleRad, countsPerTurn) * TAU) / countsPerTurn;
-      this.snapshot[base + 1] = (angle - (this.snapshot[base] as number)) / TICK_SEC;
-      this.snapshot[base] = angle;
-      this.snapshot[base + 2] = Math.abs(free.commandedDuty) > 0.3 && Math.abs(free.spinRadS) < 0.05 ? 1 : 0;
+      this.snapshot[base] = part.angleRad;
+      this.snapshot[base + 1] = part.rateRadS;
+      this.snapshot[base + 2] = this.fittings.isStalled(motor.name) ? 1 : 0;
     }
   }
 
-  private runTask(): void {
-    const { task, program } = this;
-    // A tick runs at most this many instructions: more would be a loop that never gives up the tick.
-    for (let i = 0; i < 20_000 && !this.end; i += 1) {
-      const op = program.ops[task.at];
-      if (!op?.(task)) break;
-    }
-    if (task.ended) this.finish();
+  private runTasks(): void {
+    this.pressWaitedButton();
+    this.runner.tick();
+  }
+
+  /** A patient person: presses a button for a fifth of a second once a step waited a second for it. */
+  private pressWaitedButton(): void {
+    const slots = this.runner.waitedSlots();
+    const button = slots.length > 0 ? this.senses.buttonAt(slots) : null;
+    this.waitedTicks = button === null ? 0 : this.waitedTicks + 1;
+    this.senses.held.clear();
+    if (button !== null && this.waitedTicks > 100 && this.waitedTicks <= 120) this.senses.held.add(button);
   }
 
   private command(): void {

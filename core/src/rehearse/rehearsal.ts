@@ -97,6 +97,7 @@ export interface StepSummary {
   readonly pass: number;
   readonly text: string;
   readonly line: number;
+  readonly task: number;
   readonly startMs: number;
   readonly endMs: number;
   readonly endedBy: StepRecord["endedBy"];
@@ -126,6 +127,8 @@ export interface RunSummary {
   readonly traceHash: string;
   readonly steps: readonly StepSummary[];
   readonly notes: readonly { readonly atMs: number; readonly name: string; readonly value: number | string }[];
+  /** What the display, the light and the beeper did. */
+  readonly signs: readonly { readonly atMs: number; readonly kind: "show" | "light" | "beep"; readonly text: string }[];
 }
 
 export interface RunResult {
@@ -233,11 +236,7 @@ export class Rehearsal {
     const { machine } = this;
     machine.snapshot[0] = (this.endTick ?? 0) * machine.tickSec;
     if (program?.goal) this.goalMet = program.goal.test(machine.task) !== 0;
-    const { record } = machine.task;
-    if (record) {
-      record.endTick = this.endTick ?? machine.tick;
-      record.endedBy = machine.end?.outcome === "stopped" ? "bound" : "interrupted";
-    }
+    machine.runner.closeAll(this.endTick ?? machine.tick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
     this.finished = true;
   }
 
@@ -299,6 +298,7 @@ export class Rehearsal {
         traceHash: traceHash(trace),
         steps,
         notes: machine.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
+        signs: machine.signs.map(({ tick, kind, text }) => ({ atMs: tick * TICK_MS, kind, text })),
       },
     };
   }
@@ -336,8 +336,8 @@ function poseDeg(pose: Pose): PoseDeg {
 }
 
 function stepSummary(record: StepRecord): StepSummary {
-  const { step, pass, text, line, startTick, endTick, endedBy, timed } = record;
-  return { step, pass, text, line, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
+  const { step, pass, text, line, task, startTick, endTick, endedBy, timed } = record;
+  return { step, pass, text, line, task, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
 }
 
 function runEvents(records: readonly StepRecord[], notes: readonly NoteRecord[]): TraceEvent[] {

@@ -1,5 +1,6 @@
 // All sensors of a robot in one run: stepped once a tick against the scene, their readings put into the snapshot.
 import { MOTOR_SLOTS, type ReadingLayout, readingLayout, SLOT } from "../cairn/readings.js";
+import type { PartControl } from "../control/partMotion.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
@@ -22,6 +23,7 @@ import { SwitchSensor } from "../sensors/switch.js";
 import { TagSensor } from "../sensors/tag.js";
 import type { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
+import { SensedPart } from "./sensedPart.js";
 
 interface WheelSense {
   /** Turns of the motor's output shaft for one turn of the wheel. */
@@ -45,6 +47,7 @@ export class RobotSenses {
   /** By the sensor's name, for drawing what each sees. */
   readonly eyes = new Map<string, EyeSensor>();
   readonly floors = new Map<string, FloorSensor>();
+  private readonly parts = new Map<string, PartControl>();
   /** Buttons a person holds down. */
   readonly held = new Set<string>();
   private readonly senses: readonly Sense[];
@@ -59,6 +62,7 @@ export class RobotSenses {
     private readonly fittings: Fittings,
     private readonly draw: RunDraw,
     private readonly chance: RandomStream,
+    private readonly snapshot: Float64Array,
   ) {
     const [comX, comY] = robot.chassis.centreOfMassM;
     this.scene = new SensorScene(field, floor, world, comX, comY);
@@ -162,7 +166,7 @@ export class RobotSenses {
     let was = false;
     return (out) => {
       made.tick(this.held.has(sensor.name) ? 1 : 0);
-      if (made.pressed && !was) out[base + 1] = 1;
+      if (made.pressed && !was) out[base + 1] = (out[base + 1] as number) + 1;
       was = made.pressed;
       out[base] = was ? 1 : 0;
     };
@@ -226,6 +230,27 @@ export class RobotSenses {
         out[base + 3 + 3 * i] = made.isDark(i) ? 1 : 0;
       }
     };
+  }
+
+  /** The button one of these slots belongs to, or null. */
+  buttonAt(slots: readonly number[]): string | null {
+    const { sensors } = this.robot;
+    for (let i = 0; i < sensors.length; i += 1) {
+      const sensor = sensors[i] as Sensor;
+      const base = this.layout.sensors[i] as number;
+      if (sensor.kind === "button" && (slots.includes(base) || slots.includes(base + 1))) return sensor.name;
+    }
+    return null;
+  }
+
+  /** A motor beside the drive, a servo, or the attachment one of them turns. */
+  part(name: string): PartControl {
+    let part = this.parts.get(name);
+    if (!part) {
+      part = new SensedPart(name, this.robot, this.fittings, this.eyes, this.snapshot);
+      this.parts.set(name, part);
+    }
+    return part;
   }
 
   /** Encoder counts of a side's motor, free play included; null without an encoder. */

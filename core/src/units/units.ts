@@ -85,3 +85,14 @@ export function defaultUnit(dimension: Dimension): string | null {
   ];
   return table.find(([known]) => sameDimension(known, dimension))?.[1] ?? null;
 }
+
+const USUAL: readonly string[] = ["cm", "deg", "s", "cm/s", "deg/s", "cm/s/s", "deg/s/s", "V", "g", "N"];
+
+/** The unit people would give a quantity of this dimension in; for plain numbers and odd ones none, in SI. */
+export function dimensionUnit(dimension: Dimension): { readonly unit: string; readonly scale: number } {
+  for (const name of USUAL) {
+    const unit = findUnit(name);
+    if (unit && sameDimension(unit.dimension, dimension)) return { unit: name, scale: unit.scale };
+  }
+  return { unit: "", scale: 1 };
+}

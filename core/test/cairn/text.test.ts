@@ -98,7 +98,7 @@ describe("any text", () => {
               "not-yet",
               "empty-block",
               "mission-twice",
-              "else-alone",
+              "partner-alone",
               "too-deep",
             ].includes(problem.code),
           )

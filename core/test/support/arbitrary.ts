@@ -49,6 +49,19 @@ const simple = fc.oneof(
   fc.tuple(fc.integer({ min: -100, max: 100 }), time).map(([p, t]) => `power both ${p} % for ${t}`),
   condition.map((c) => `wait until ${c}`),
   time.map((t) => `wait ${t}`),
+  fc
+    .tuple(fc.constantFrom("left edge", "right edge"), speed, time)
+    .map(([edge, v, t]) => `follow line on ${edge} with floor.left at ${v} for ${t} limit 90 s`),
+  condition.map((c) => `follow line on centre with floor until ${c}`),
+  fc.tuple(side, length, time).map(([s, l, t]) => `follow wall on ${s} ${l} away with eye for ${t}`),
+  fc.tuple(fc.constantFrom("to", "by"), angle).map(([how, a]) => `move arm ${how} ${a} at 90 deg/s`),
+  fc.tuple(side, angle).map(([s, a]) => `aim head to ${s} ${a}`),
+  fc
+    .tuple(angle, angle, fc.integer({ min: 2, max: 9 }))
+    .map(([a, b, n]) => `scan head from left ${a} to right ${b} with ${n} looks`),
+  fc.tuple(fc.integer({ min: 0, max: 100 }), condition).map(([n, c]) => `show clock, ${n} %, ${c}`),
+  fc.constantFrom("press forward", "press back limit 3 s", "home arm toward low", "beep", "light 40 %", "reset robot"),
+  fc.constantFrom("send ready", "wait until heard ready limit 1 s", "start look()", "look()", "steer left 10 deg"),
   fc.constantFrom("stop", "finish", "coast", "face begin", "face begin left 30 deg", "note here = robot.x"),
 );
 
@@ -75,6 +88,40 @@ const block: fc.Memo<string[]> = fc.memo((depth) => {
               .tuple(condition, block(depth - 1), block(depth - 1))
               .map(([c, yes, no]) => [`if ${c}`, ...indent(yes), "else", ...indent(no)]),
           },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(condition, block(depth - 1), block(depth - 1))
+              .map(([c, body, handler]) => [
+                "during",
+                ...indent(body),
+                `whenever ${c}`,
+                ...indent([...handler, "resume"]),
+              ]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(fc.constantFrom("together", "together until one ends"), block(depth - 1), block(depth - 1))
+              .map(([head, one, other]) => [head, ...indent(one), "# beside it", "also", ...indent(other)]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(condition, time, block(depth - 1))
+              .map(([c, t, body]) => [`every 20 ms until ${c} limit ${t}`, ...indent([...body, "next"])]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(length, length, block(depth - 1), block(depth - 1), block(depth - 1))
+              .map(([a, b, one, two, other]) => [
+                "choose robot.travel",
+                ...indent([`is ${a} to ${b} or ${b}`, ...indent(one)]),
+                ...indent([`< ${a}`, ...indent(two)]),
+                ...indent(["otherwise", ...indent(other)]),
+              ]),
+          },
         );
   return fc.array(item, { minLength: 1, maxLength: 5 }).map((items) => items.flat());
 });
@@ -83,9 +130,20 @@ const block: fc.Memo<string[]> = fc.memo((depth) => {
 export const missionText: fc.Arbitrary<string> = fc
   .tuple(fc.boolean(), block(3))
   .map(([blank, body]) =>
-    ["cairn 1", 'robot "Drizzle"', ...(blank ? [""] : []), "set far = 30 cm", "", "mission", ...indent(body), ""].join(
-      "\n",
-    ),
+    [
+      "cairn 1",
+      'robot "Drizzle"',
+      ...(blank ? [""] : []),
+      "set far = 30 cm",
+      "",
+      "routine look(times: number = 2)",
+      "  wait 0.1 s * times",
+      "  give far",
+      "",
+      "mission",
+      ...indent(body),
+      "",
+    ].join("\n"),
   );
 
 /** A mission's text with some of its characters cut, doubled or replaced. */
