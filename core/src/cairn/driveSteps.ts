@@ -161,7 +161,9 @@ class DriveStep implements ActiveStep {
     this.startHeadingRad += drive.headingRad - this.pausedHeadingRad;
     task.runner.takeDrive(task, this.endings.label);
     if (this.halting !== null) return task.runner.halt(task);
-    this.motion = this.started.again(drive, this.done, drove ? null : (this.motion.keptHeadingRad ?? null));
+    // Braking went on along the way, unless the handler drove somewhere else.
+    const done = drove ? this.done : (this.motion.progress?.(drive) ?? this.done);
+    this.motion = this.started.again(drive, done, drove ? null : (this.motion.keptHeadingRad ?? null));
     task.machine.setMotion(this.motion);
     resetHeld(task, this.endings.until);
   }

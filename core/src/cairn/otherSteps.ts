@@ -236,8 +236,8 @@ export function scanStep(
   const looks = Math.max(2, Math.min(60, Math.floor(range.looks(task) + 0.5)));
   const angleOf = (i: number) => from + ((to - from) * i) / (looks - 1);
   let index = 0;
-  let look = begin();
   let seen: number[] = [];
+  let look = begin();
   const ends = new PartEnds(task, endings, looks);
   function begin(): Look {
     runner.takePart(task, head, endings.label, false);

@@ -290,7 +290,8 @@ export class RehearsalMachine implements Machine {
     const button = slots.length > 0 ? this.senses.buttonAt(slots) : null;
     this.waitedTicks = button === null ? 0 : this.waitedTicks + 1;
     this.senses.held.clear();
-    if (button !== null && this.waitedTicks > 100 && this.waitedTicks <= 120) this.senses.held.add(button);
+    const phase = this.waitedTicks % 200;
+    if (button !== null && phase > 100 && phase <= 120) this.senses.held.add(button);
   }
 
   private command(): void {

@@ -65,7 +65,8 @@ export function runText(
   options: { seed?: number; ideal?: boolean; robot?: Robot; field?: Field } = {},
 ): RunResult {
   const prepared = prepareMission(text, options.robot ?? drizzle(), options.field ?? openFloor());
-  if (!prepared.program) throw new Error(prepared.check.problems.map((problem) => problem.message).join("; "));
+  const wrong = prepared.check.problems.filter((problem) => problem.severity === "error");
+  if (!prepared.program) throw new Error(wrong.map((problem) => problem.message).join("; "));
   return rehearse(prepared, { seed: options.seed ?? 1, ideal: options.ideal ?? true });
 }
 
