@@ -66,6 +66,7 @@ class DriveStep implements ActiveStep {
   private readonly drive: DriveControl;
   private motion: Motion;
   private halting: EndedBy | null = null;
+  private heldUp = false;
   /** How far the motions before the present one came. */
   private done = 0;
   private pausedTravelM = 0;
@@ -91,7 +92,11 @@ class DriveStep implements ActiveStep {
 
   tick(task: Task): EndedBy | null {
     const { machine } = task;
-    if (this.halting !== null) return machine.motionArrived ? this.over(task, this.halting) : null;
+    if (this.halting !== null) {
+      // A handler that came while it slowed down left it standing, or drove on: either way this step is over.
+      const stands = machine.motionArrived || this.drive.mode !== "drive" || this.heldUp;
+      return stands ? this.over(task, this.halting) : null;
+    }
     const elapsed = (clockOf(task) - this.startClock) * machine.tickSec;
     const ended = this.endedBy(task, elapsed);
     if (ended === null) return null;
@@ -160,7 +165,10 @@ class DriveStep implements ActiveStep {
     this.startTravelM += drive.travelM - this.pausedTravelM;
     this.startHeadingRad += drive.headingRad - this.pausedHeadingRad;
     task.runner.takeDrive(task, this.endings.label);
-    if (this.halting !== null) return task.runner.halt(task);
+    if (this.halting !== null) {
+      this.heldUp = true;
+      return;
+    }
     // Braking went on along the way, unless the handler drove somewhere else.
     const done = drove ? this.done : (this.motion.progress?.(drive) ?? this.done);
     this.motion = this.started.again(drive, done, drove ? null : (this.motion.keptHeadingRad ?? null));

@@ -367,6 +367,14 @@ describe("tasks", () => {
     expect(pose(drove).x + pose(drove).y).toBeCloseTo(40, -1);
   });
 
+  test("25: a handler that comes while a step slows down does not hold it up", () => {
+    const run = runSteps(
+      "set n = 0\nduring\n  go at 30 cm/s until clock > 1 s\n  note through = clock\nwhenever clock > 1.03 s and n is 0\n  set n = 1\n  back 5 cm",
+    );
+    expect(notes(run, "through")[0]).toBeLessThan(2.5);
+    expect(run.summary.outcome).toBe("finished");
+  });
+
   test("25: turn and arc do what remains, face keeps its target", () => {
     const body = (step: string) =>
       `set n = 0\nduring\n  ${step}\nwhenever robot.heading > 30 deg and n is 0\n  set n = 1\n  wait 0.5 s`;
