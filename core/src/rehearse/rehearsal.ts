@@ -28,7 +28,7 @@ import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { type NoteRecord, RehearsalMachine } from "./machine.js";
-import { drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
+import { type Adjustments, drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
 
 /** No mission is followed for longer than this, ticks: ten minutes. */
 const LONGEST_TICKS = 60_000;
@@ -90,6 +90,7 @@ export interface RunOptions {
   readonly seed: number;
   readonly ideal: boolean;
   readonly scatter?: Scatter;
+  readonly adjustments?: Adjustments;
 }
 
 export interface StepSummary {
@@ -156,7 +157,9 @@ export class Rehearsal {
     const { robot, field } = context;
     const begin = beginOf(mission, field);
     const chance = randomStream(options.seed);
-    const draw = options.ideal ? idealDraw(robot) : drawRun(robot, options.scatter ?? usualScatter(), chance);
+    const draw = options.ideal
+      ? idealDraw(robot)
+      : drawRun(robot, options.scatter ?? usualScatter(), chance, options.adjustments);
     const world = worldFromRobot(robot, field, draw.deviations);
     const pose: Pose = {
       xM: begin.xM + draw.startXM,

@@ -32,6 +32,13 @@ export function usualScatter(): Scatter {
   return scatterSchema.parse({});
 }
 
+/** What can be changed about one draw, by its key: how wide it scatters, and by how many standard errors it is off. */
+export interface Adjustment {
+  readonly width: number;
+  readonly shift: number;
+}
+export type Adjustments = Readonly<Record<string, Adjustment>>;
+
 /** Everything one run is dealt. */
 export interface RunDraw {
   readonly deviations: Deviations;
@@ -68,46 +75,111 @@ function relative(known: { value: number; standardError: number }): number {
   return known.value === 0 ? 0 : known.standardError / known.value;
 }
 
-/** Draws one run; the order of draws is part of the core's version. */
-export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream): RunDraw {
+/**
+ * Draws one run; the order of draws is part of the core's version. Adjustments change single draws and leave the
+ * others of the same seed as they are, so that two studies differ by that one thing only.
+ */
+export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream, adjustments: Adjustments = {}): RunDraw {
   const known: RobotInForce = robotInForce(robot);
-  const factor = (error: number, runToRun: number) =>
-    1 + scatter.knowns * error * chance.normal() + runToRun * chance.normal();
+  const deal = (key: string): number => {
+    const normal = chance.normal();
+    const adjusted = adjustments[key];
+    return adjusted ? normal * adjusted.width + adjusted.shift : normal;
+  };
+  const factor = (key: string, error: number, runToRun: number) =>
+    1 + scatter.knowns * error * deal(key) + runToRun * chance.normal();
+  const width = (key: string) => adjustments[key]?.width ?? 1;
   const { left, right } = known;
   const deviations: Deviations = {
-    rollLeft: factor(relative(left.rollPerTurnM), scatter.rollShare),
-    rollRight: factor(relative(right.rollPerTurnM), scatter.rollShare),
-    trackWidth: factor(relative(known.trackWidthM), 0),
-    strengthLeft: Math.max(0.2, factor(relative(left.strength), scatter.strengthShare)),
-    strengthRight: Math.max(0.2, factor(relative(right.strength), scatter.strengthShare)),
-    grip: Math.max(0.2, factor(relative(left.grip), scatter.gripShare)),
-    charge: Math.max(0.05, Math.min(1, robot.pack.charge + scatter.charge * chance.normal())),
-    steeringRad: known.steering ? scatter.knowns * known.steering.centreRad.standardError * chance.normal() : 0,
+    rollLeft: factor("roll left", relative(left.rollPerTurnM), scatter.rollShare),
+    rollRight: factor("roll right", relative(right.rollPerTurnM), scatter.rollShare),
+    trackWidth: factor("track width", relative(known.trackWidthM), 0),
+    strengthLeft: Math.max(0.2, factor("strength left", relative(left.strength), scatter.strengthShare)),
+    strengthRight: Math.max(0.2, factor("strength right", relative(right.strength), scatter.strengthShare)),
+    grip: Math.max(0.2, factor("grip", relative(left.grip), scatter.gripShare)),
+    charge: Math.max(0.05, Math.min(1, robot.pack.charge + scatter.charge * deal("charge"))),
+    steeringRad: known.steering ? scatter.knowns * known.steering.centreRad.standardError * deal("steering centre") : 0,
   };
-  const scale = known.gyro ? known.gyro.scale.value * factor(relative(known.gyro.scale), 0) : 1;
+  const scale = known.gyro ? known.gyro.scale.value * factor("gyro scale", relative(known.gyro.scale), 0) : 1;
   const rest = known.gyro
-    ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * chance.normal()
+    ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * deal("gyro rest")
     : 0;
   const start = {
-    startXM: scatter.placement * known.placementM * chance.normal(),
-    startYM: scatter.placement * known.placementM * chance.normal(),
-    startRad: scatter.placement * known.placementRad * chance.normal(),
+    startXM: scatter.placement * known.placementM * deal("place"),
+    startYM: scatter.placement * known.placementM * deal("place"),
+    startRad: scatter.placement * known.placementRad * deal("heading"),
   };
   const eyeOffsetsM = new Map<string, number>();
   const nearFactors = new Map<string, number>();
   for (const sensor of robot.sensors) {
     if (sensor.kind === "eye")
-      eyeOffsetsM.set(sensor.name, scatter.knowns * eyeOffset(sensor).standardError * chance.normal());
-    if (sensor.kind === "near") nearFactors.set(sensor.name, factor(relative(nearThreshold(sensor)), 0));
+      eyeOffsetsM.set(sensor.name, scatter.knowns * eyeOffset(sensor).standardError * deal(`offset of ${sensor.name}`));
+    if (sensor.kind === "near")
+      nearFactors.set(sensor.name, factor(`threshold of ${sensor.name}`, relative(nearThreshold(sensor)), 0));
   }
   return {
     deviations,
     ...start,
     gyroScale: scale,
     gyroRestRadS: rest,
-    bumpRad: scatter.bumpRad,
-    sensorNoise: scatter.sensorNoise,
+    bumpRad: scatter.bumpRad * width("floor"),
+    sensorNoise: scatter.sensorNoise * width("noise"),
     eyeOffsetsM,
     nearFactors,
   };
+}
+
+/** One thing that could be better known or done: its key among the draws, and its words. */
+export interface Lever {
+  readonly key: string;
+  readonly words: string;
+  /** It has a standard error, and so can be off by one. */
+  readonly shifts: boolean;
+}
+
+/** What a robot's runs scatter by, in the order of the draws; what does not scatter is left out. */
+export function leversOf(robot: Robot, scatter: Scatter): Lever[] {
+  const known = robotInForce(robot);
+  const { left, right, steering, gyro } = known;
+  const knowns = (error: number) => scatter.knowns * error > 0;
+  const list: (Lever | null)[] = [
+    knowns(left.rollPerTurnM.standardError)
+      ? { key: "roll left", words: "size of the left wheel", shifts: true }
+      : null,
+    knowns(right.rollPerTurnM.standardError)
+      ? { key: "roll right", words: "size of the right wheel", shifts: true }
+      : null,
+    knowns(known.trackWidthM.standardError) ? { key: "track width", words: "track width", shifts: true } : null,
+    knowns(left.strength.standardError)
+      ? { key: "strength left", words: "strength of the left motor", shifts: true }
+      : null,
+    knowns(right.strength.standardError)
+      ? { key: "strength right", words: "strength of the right motor", shifts: true }
+      : null,
+    knowns(left.grip.standardError) ? { key: "grip", words: "grip of the wheels", shifts: true } : null,
+    scatter.charge > 0 ? { key: "charge", words: "charge of the pack", shifts: true } : null,
+    steering && knowns(steering.centreRad.standardError)
+      ? { key: "steering centre", words: "centre of the steering", shifts: true }
+      : null,
+    gyro && knowns(gyro.scale.standardError) ? { key: "gyro scale", words: "scale of the gyro", shifts: true } : null,
+    gyro && knowns(gyro.restRadS.standardError)
+      ? { key: "gyro rest", words: "rest drift of the gyro", shifts: true }
+      : null,
+    scatter.placement * known.placementM > 0
+      ? { key: "place", words: "place where it is put down", shifts: true }
+      : null,
+    scatter.placement * known.placementRad > 0
+      ? { key: "heading", words: "heading in which it is put down", shifts: true }
+      : null,
+    ...robot.sensors.map((sensor): Lever | null =>
+      sensor.kind === "eye" && knowns(eyeOffset(sensor).standardError)
+        ? { key: `offset of ${sensor.name}`, words: `distance offset of ${sensor.name}`, shifts: true }
+        : sensor.kind === "near" && knowns(nearThreshold(sensor).standardError)
+          ? { key: `threshold of ${sensor.name}`, words: `threshold of ${sensor.name}`, shifts: true }
+          : null,
+    ),
+    scatter.bumpRad > 0 ? { key: "floor", words: "evenness of the floor", shifts: false } : null,
+    scatter.sensorNoise > 0 ? { key: "noise", words: "noise of the sensors", shifts: false } : null,
+  ];
+  return list.filter((lever): lever is Lever => lever !== null);
 }
