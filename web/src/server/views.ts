@@ -1,6 +1,7 @@
 // Rows as the browser sees them.
 import type { OpenDocument } from "./documentService.js";
 import type { DocumentRow, DraftRow, RevisionRow } from "./repositories/documents.js";
+import type { StudyRow } from "./repositories/studies.js";
 import type { TrialRow } from "./repositories/trials.js";
 
 export function documentView(row: DocumentRow) {
@@ -68,6 +69,20 @@ export function trialView(row: TrialRow) {
     },
     robot: { name: row.robot_name, revision: row.robot_revision, number: row.robot_number },
     field: row.field_revision === null ? null : { name: row.field_name, revision: row.field_revision },
+    summary: row.summary,
+  };
+}
+
+export function studyView(row: StudyRow) {
+  return {
+    id: row.id,
+    seed: row.seed,
+    runs: row.runs,
+    successes: row.successes,
+    coreVersion: row.core_version,
+    createdAt: row.created_at.toISOString(),
+    mission: { number: row.mission_number },
+    robot: { name: row.robot_name, number: row.robot_number },
     summary: row.summary,
   };
 }

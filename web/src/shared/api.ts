@@ -50,6 +50,16 @@ const trialView = z.object({
 });
 export type TrialView = z.infer<typeof trialView>;
 
+const studyView = z.object({
+  id: z.uuid(),
+  seed: z.number(),
+  runs: z.number().int(),
+  successes: z.number().int(),
+  createdAt: z.string(),
+  mission: z.object({ number: z.number().int() }),
+});
+export type StudyView = z.infer<typeof studyView>;
+
 const problemView = z.object({ code: z.string(), detail: z.string(), current: openView.optional() });
 
 export type Answer<T> =
@@ -125,14 +135,24 @@ export const api = {
     ),
   saveDraft: (id: string, baseRevision: number, text: string, overVersion: number) =>
     call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, text }, overVersion)),
-  cutRevision: (id: string, baseRevision: number, text: string, reason: string, overVersion: number) =>
-    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason }, overVersion)),
+  cutRevision: (
+    id: string,
+    baseRevision: number,
+    text: string,
+    reason: string,
+    overVersion: number,
+    name: string | null = null,
+  ) =>
+    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason, name }, overVersion)),
   storeTrial: (trial: unknown) => call("/api/trials", z.object({ id: z.uuid() }), send("POST", trial)),
   trials: (mission?: string, limit = 30) =>
     call(
       `/api/trials?limit=${limit}${mission ? `&mission=${mission}` : ""}`,
       z.object({ trials: z.array(trialView), next: z.string().nullable() }),
     ),
+  storeStudy: (study: unknown) => call("/api/studies", z.object({ id: z.uuid() }), send("POST", study)),
+  studies: (mission: string) =>
+    call(`/api/studies?mission=${mission}&limit=200`, z.object({ studies: z.array(studyView) })),
   trace: async (id: string): Promise<Answer<Uint8Array>> => {
     try {
       const response = await fetch(`/api/trials/${id}/trace`);

@@ -1,6 +1,6 @@
 // The field: drawn in one effect with clean-up; frames go through refs. Pan by dragging, zoom by wheel or
 // buttons; hovering the path lights its step, clicking selects it.
-import { beginOf, type StepSummary } from "@giddy-pebble/core";
+import { beginOf, type StepScatter, type StepSummary } from "@giddy-pebble/core";
 import { type PointerEvent, useEffect, useRef } from "react";
 import {
   drawBegin,
@@ -62,6 +62,12 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   const lit = hoverLine ?? selected;
   const main = planned ?? run?.path;
   if (main && lit !== null) highlight(pen, main, lit, colours.amber ?? "");
+  const { ghost, study } = state;
+  if (ghost?.path) {
+    const style: PathStyle = { colour: colours.quiet ?? "", widthPx: 2, dash: [1, 6], halo: null, alpha: 0.9 };
+    drawPath(pen, ghost.path.x, ghost.path.y, 0, ghost.path.x.length, style);
+  }
+  if (study && study.text === state.history.present.text) drawScatter(pen, study.summary.steps, lit);
   if (planned) {
     const style: PathStyle = {
       colour: colours.water ?? "",
@@ -233,7 +239,36 @@ export function FieldCanvas() {
   );
 }
 
+/** Ellipses that hold 19 of 20 ends of each step. */
+function drawScatter({ context, view, colours }: Pen, steps: readonly StepScatter[], lit: number | null): void {
+  for (const step of steps) {
+    context.save();
+    context.translate(view.originX + step.xM * view.scale, view.originY - step.yM * view.scale);
+    context.rotate(-step.angleRad);
+    context.beginPath();
+    context.ellipse(
+      0,
+      0,
+      Math.max(2, step.longM * view.scale),
+      Math.max(2, step.shortM * view.scale),
+      0,
+      0,
+      2 * Math.PI,
+    );
+    context.fillStyle = colours.water ?? "";
+    context.globalAlpha = step.line - 1 === lit ? 0.45 : 0.2;
+    context.fill();
+    context.globalAlpha = 0.8;
+    context.lineWidth = 1;
+    context.strokeStyle = colours.water ?? "";
+    context.stroke();
+    context.restore();
+  }
+}
+
 function FieldLegend() {
+  const ghost = useMission((state) => state.ghost);
+  const scattered = useMission((state) => state.study !== null && state.study.text === state.history.present.text);
   const field = useMission((state) => state.field);
   const run = useMission((state) => state.run);
   if (!field) return null;
@@ -248,7 +283,22 @@ function FieldLegend() {
       </span>
       {run && (
         <span>
-          <i className="line-run" /> {run.number === null ? "run, not kept" : `run of version ${run.number}`}
+          <i className="line-run" />{" "}
+          {run.of !== undefined
+            ? `run ${run.of} of the many`
+            : run.number === null
+              ? "run, not kept"
+              : `run of version ${run.number}`}
+        </span>
+      )}
+      {ghost?.path && (
+        <span>
+          <i className="line-ghost" /> version {ghost.number}
+        </span>
+      )}
+      {scattered && (
+        <span>
+          <i className="spot-scatter" /> where 19 of 20 runs end a step
         </span>
       )}
       {field.document.marks.length > 0 && (

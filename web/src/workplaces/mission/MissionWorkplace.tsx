@@ -12,12 +12,14 @@ import { MissionHead, NewMission } from "./MissionHead.js";
 import { QuickAdd } from "./QuickAdd.js";
 import { pause, play, rehearse } from "./running.js";
 import { StepList } from "./StepList.js";
+import { StudyPanel } from "./StudyPanel.js";
 import { useMission } from "./state.js";
 import { redo, start, undo } from "./store.js";
 import { TextEditor } from "./TextEditor.js";
 import { Timeline, usePlayback } from "./Timeline.js";
 import { Transport } from "./Transport.js";
 import { About, Values } from "./Values.js";
+import { VersionsPanel } from "./VersionsPanel.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
@@ -143,11 +145,18 @@ function Workbench() {
         <FieldCanvas />
         <Transport />
         <Timeline />
+        <Panels />
       </div>
       <MissionToast />
       {help && <Shortcuts list={SHORTCUTS} close={() => setHelp(false)} />}
     </main>
   );
+}
+
+function Panels() {
+  const panel = useMission((state) => state.panel);
+  if (panel === "study") return <StudyPanel />;
+  return panel === "versions" ? <VersionsPanel /> : null;
 }
 
 function TextProblems() {

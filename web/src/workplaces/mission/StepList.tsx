@@ -10,6 +10,7 @@ import {
 } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import {
+  type Blame,
   deleteStep,
   extentOf,
   missionRows,
@@ -72,6 +73,11 @@ export function StepList({
   const rows = useMemo(() => missionRows(mission), [mission]);
   const trouble = useMemo(() => problemsByLine(mission.text, problems), [mission, problems]);
   const times = useMemo(() => timesByLine(planned?.summary?.steps ?? []), [planned]);
+  const study = useMission((state) => (state.study?.text === state.history.present.text ? state.study : null));
+  const blames = useMemo(
+    () => new Map((study?.summary.blames ?? []).map((blame) => [blame.line - 1, blame] as const)),
+    [study],
+  );
   const [dragging, setDragging] = useState(false);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
@@ -152,7 +158,7 @@ export function StepList({
               }}
               startEdit={() => setEditLine(row.line)}
               problems={trouble.get(row.line) ?? []}
-              time={timeOf(row, times)}
+              time={timeOf(row, times, blames, study?.summary.runs ?? 0)}
               quiet={dragging}
             />
           ))}
@@ -163,18 +169,43 @@ export function StepList({
   );
 }
 
-/** Seconds of a step as planned, and how it ends when that is not well. */
-function timeOf(row: Row, times: ReadonlyMap<number, { ms: number; endedBy: string }>): PlannedTime | null {
+const ENDINGS: Readonly<Record<string, string>> = {
+  done: "got there",
+  until: "its until came true",
+  for: "its time was up",
+  limit: "reached its limit",
+  stalled: "stalled at a stop",
+  skipped: "was skipped",
+  bound: "never got there",
+  interrupted: "was cut short",
+};
+
+/** Seconds of a step as planned, how it ends, and why that is not well: in the plan, or in many rehearsals. */
+function timeOf(
+  row: Row,
+  times: ReadonlyMap<number, { ms: number; endedBy: string }>,
+  blames: ReadonlyMap<number, Blame>,
+  tried: number,
+): PlannedTime | null {
   if (row.type !== "step") return null;
   const time = times.get(row.line);
-  if (!time || time.ms === 0) return null;
-  const trouble =
-    time.endedBy === "limit"
+  const blame = blames.get(row.line);
+  if ((!time || time.ms === 0) && !blame) return null;
+  const endedBy = time?.endedBy ?? "";
+  const planned =
+    endedBy === "limit"
       ? "As planned, this step reaches its limit."
-      : time.endedBy === "bound"
+      : endedBy === "bound"
         ? "As planned, this step never gets there."
-        : null;
-  return { words: `${(time.ms / 1000).toFixed(1)} s`, trouble };
+        : endedBy === "stalled"
+          ? "As planned, this step stalls at a stop."
+          : null;
+  const lost = blame ? `In ${blame.runs} of ${tried} rehearsals the run is lost here: ${blame.how}.` : null;
+  return {
+    words: time && time.ms > 0 ? `${(time.ms / 1000).toFixed(1)} s` : "",
+    ending: ENDINGS[endedBy] ?? "",
+    trouble: lost ?? planned,
+  };
 }
 
 /** Where a new step goes: after the selected one, else at the end. */

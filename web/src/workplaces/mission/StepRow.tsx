@@ -10,6 +10,8 @@ import { edit, selectLine } from "./store.js";
 
 export interface PlannedTime {
   readonly words: string;
+  /** How it ended in the plan or the run. */
+  readonly ending: string;
   readonly trouble: string | null;
 }
 
@@ -121,7 +123,12 @@ function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems,
           {row.type === "broken" ? <span className="mono">{row.text}</span> : <Pieces pieces={row.main} />}
         </span>
       )}
-      {time && !editing && <span className="took">{time.words}</span>}
+      {time && !editing && (
+        <span className="took" title={time.ending}>
+          {time.words}
+          <span className="sr"> {time.ending}</span>
+        </span>
+      )}
       {row.type === "step" && row.tail.length > 0 && !editing && (
         <span className="words second" style={{ gridColumn: "2 / -1" }}>
           <Pieces pieces={row.tail} />

@@ -4,7 +4,9 @@ import { useEffect, useRef, useState } from "react";
 import { Panel } from "../../shared/Panel.js";
 import { Pebble } from "../../shared/Pebble.js";
 import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
+import { percent } from "./StudyPanel.js";
 import { playhead, shownPath, useMission } from "./state.js";
+import { cancelStudy, tryMany } from "./studying.js";
 
 const SPEEDS = [0.5, 1, 2, 4, 8];
 
@@ -20,7 +22,7 @@ export function Transport() {
   const playing = useMission((state) => state.playing);
   const speed = useMission((state) => state.speed);
   const length = useMission((state) => shownPath(state)?.x.length ?? 0);
-  const [listed, setListed] = useState(false);
+  const panel = useMission((state) => state.panel);
   const time = useRef<HTMLSpanElement>(null);
 
   useEffect(() => {
@@ -53,6 +55,7 @@ export function Transport() {
           Rehearse
         </Button>
       )}
+      <TryMany ready={ready && !rehearsing} />
       <Button
         variant="outlined"
         disabled={length === 0}
@@ -74,18 +77,79 @@ export function Transport() {
           ))}
         </select>
       </label>
-      <Button variant="outlined" aria-expanded={listed} onClick={() => setListed(!listed)}>
+      <Button variant="outlined" aria-expanded={panel === "runs"} onClick={() => toggle("runs")}>
         Kept runs
       </Button>
+      <Button variant="outlined" aria-expanded={panel === "versions"} onClick={() => toggle("versions")}>
+        Versions
+      </Button>
       <Verdict />
-      {listed && <KeptRuns close={() => setListed(false)} />}
+      {panel === "runs" && <KeptRuns close={() => toggle("runs")} />}
     </section>
+  );
+}
+
+function toggle(panel: "runs" | "versions" | "study"): void {
+  useMission.setState(({ panel: shown }) => ({ panel: shown === panel ? "none" : panel }));
+}
+
+const COUNTS = [20, 50, 100, 200, 500, 1000];
+
+function TryMany({ ready }: { ready: boolean }) {
+  const [times, setTimes] = useState(200);
+  const study = useMission((state) => state.study);
+  if (study?.running) {
+    return (
+      <span className="trying">
+        <Button variant="outlined" onClick={cancelStudy}>
+          Cancel
+        </Button>
+        <span className="mono" aria-hidden="true">
+          {study.digests.length} of {study.runs}
+        </span>
+      </span>
+    );
+  }
+  return (
+    <span className="trying">
+      <Button variant="outlined" disabled={!ready} onClick={() => void tryMany(times)}>
+        Try {times} times
+      </Button>
+      <label>
+        <span className="sr">How many times</span>
+        <select value={times} onChange={(event) => setTimes(Number(event.target.value))}>
+          {COUNTS.map((count) => (
+            <option key={count} value={count}>
+              {count}
+            </option>
+          ))}
+        </select>
+      </label>
+    </span>
+  );
+}
+
+/** What the latest many rehearsals said, when they tried what is on the screen. */
+function ManyVerdict() {
+  const study = useMission((state) => state.study);
+  const text = useMission((state) => state.history.present.text);
+  if (!study || study.running || study.text !== text) return null;
+  const { summary } = study;
+  const score = summary.meanScore === null ? "" : ` · ${summary.meanScore.toFixed(1)} points`;
+  return (
+    <button type="button" className="verdict plain" onClick={() => toggle("study")}>
+      Worked <strong className="mono">{percent(summary.successes / summary.runs)}</strong> of {summary.runs} (
+      {percent(summary.low)} to {percent(summary.high)}){score}
+    </button>
   );
 }
 
 function Verdict() {
   const run = useMission((state) => state.run);
+  const study = useMission((state) => state.study);
+  const text = useMission((state) => state.history.present.text);
   const planned = useMission((state) => state.planned);
+  if (study && !study.running && study.text === text && run?.of === undefined) return <ManyVerdict />;
   if (run) {
     const { summary } = run;
     const points = summary.score === null ? "" : ` · ${summary.score} points`;
@@ -95,6 +159,7 @@ function Verdict() {
       : `Not met: ${summary.reason}`;
     return (
       <span className={`verdict ${summary.success ? "good" : "bad"}`} role="status">
+        {run.of !== undefined && `Run ${run.of}: `}
         {words}
         {points}
         {typeof summary.tippedMs === "number" && ` · a wheel lifted at ${(summary.tippedMs / 1000).toFixed(1)} s`}

@@ -26,12 +26,12 @@ export function typed(text: string): void {
 }
 
 /** Saves the draft and cuts a revision of it; null when that was not possible, which the state then says. */
-export async function cutRevision(text: string, reason: string): Promise<OpenView | null> {
+export async function cutRevision(text: string, reason: string, name: string | null = null): Promise<OpenView | null> {
   const { open } = get();
   if (!open || !saver) return null;
   await saver.flush();
   const { baseRevision, draftVersion } = saver.current;
-  const cut = await api.cutRevision(open.id, baseRevision, text, reason, draftVersion);
+  const cut = await api.cutRevision(open.id, baseRevision, text, reason, draftVersion, name);
   if (cut.ok) {
     adopt(cut.value);
     return cut.value;

@@ -67,7 +67,7 @@ function toBase64(bytes: Uint8Array): string {
 }
 
 /** The revision a run is kept with: changes of the robot that none holds yet become one now. */
-async function robotRevisionOf(robot: StoredDocument<Robot>): Promise<string | null> {
+export async function robotRevisionOf(robot: StoredDocument<Robot>): Promise<string | null> {
   const { pending, document } = robot;
   if (!pending) return robot.revisionId;
   const cut = await api.cutBody(pending.id, pending.baseRevision, document, "rehearsed", null, pending.version);

@@ -16,6 +16,8 @@ import { create } from "zustand";
 import type { DocumentView, TrialView } from "../../shared/api.js";
 import type { SaveState } from "../../shared/saving.js";
 import { type History, startHistory } from "./history.js";
+import type { Study } from "./studying.js";
+import type { Ghost, Versions } from "./versions.js";
 
 export interface StoredDocument<T> {
   readonly document: T;
@@ -42,6 +44,8 @@ export interface Run {
   readonly path: Path;
   /** Version of the mission it ran; null when it could not be kept. */
   readonly number: number | null;
+  /** Which run of a study it is, from 1; left out for a run of its own. */
+  readonly of?: number;
 }
 
 export type Phase =
@@ -74,6 +78,17 @@ export interface MissionState {
   message: string | null;
   playing: boolean;
   speed: number;
+  study: Study | null;
+  /** What stands over the field's corner. */
+  panel: "none" | "study" | "versions" | "runs";
+  versions: Versions | null;
+  ghost: Ghost | null;
+  /** Readings shown under the field, by their column. */
+  traces: readonly string[] | null;
+  /** Further steps chosen beside the selected one, by line id. */
+  chosen: ReadonlySet<string>;
+  /** Two points on the field, m; null while nothing is measured. */
+  measure: readonly (readonly [number, number])[] | null;
 }
 
 const EMPTY = "cairn 1\n\nmission\n  wait 1 s\n";
@@ -102,6 +117,13 @@ export function initialState(): MissionState {
     message: null,
     playing: false,
     speed: 1,
+    study: null,
+    panel: "none",
+    versions: null,
+    ghost: null,
+    traces: null,
+    chosen: new Set(),
+    measure: null,
   };
 }
 
