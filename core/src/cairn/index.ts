@@ -8,6 +8,7 @@ export * from "./parser.js";
 export * from "./problems.js";
 export * from "./readings.js";
 export * from "./rows.js";
+export * from "./stepEdits.js";
 export * from "./symbols.js";
 export type { EndedBy, StepRecord } from "./task.js";
 export * from "./tree.js";

@@ -17,7 +17,7 @@ import { useMission } from "./state.js";
 import { redo, start, undo } from "./store.js";
 import { TextEditor } from "./TextEditor.js";
 import { Timeline, usePlayback } from "./Timeline.js";
-import { Transport } from "./Transport.js";
+import { KeptRuns, Transport } from "./Transport.js";
 import { About, Values } from "./Values.js";
 import { VersionsPanel } from "./VersionsPanel.js";
 
@@ -142,10 +142,12 @@ function Workbench() {
         <Foot showHelp={showHelp.current} />
       </div>
       <div className="rightpane">
-        <FieldCanvas />
+        <div className="fieldrow">
+          <FieldCanvas />
+          <Panels />
+        </div>
         <Transport />
         <Timeline />
-        <Panels />
       </div>
       <MissionToast />
       {help && <Shortcuts list={SHORTCUTS} close={() => setHelp(false)} />}
@@ -156,6 +158,7 @@ function Workbench() {
 function Panels() {
   const panel = useMission((state) => state.panel);
   if (panel === "study") return <StudyPanel />;
+  if (panel === "runs") return <KeptRuns />;
   return panel === "versions" ? <VersionsPanel /> : null;
 }
 

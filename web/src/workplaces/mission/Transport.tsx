@@ -78,13 +78,12 @@ export function Transport() {
         </select>
       </label>
       <Button variant="outlined" aria-expanded={panel === "runs"} onClick={() => toggle("runs")}>
-        Kept runs
+        Runs
       </Button>
       <Button variant="outlined" aria-expanded={panel === "versions"} onClick={() => toggle("versions")}>
         Versions
       </Button>
       <Verdict />
-      {panel === "runs" && <KeptRuns close={() => toggle("runs")} />}
     </section>
   );
 }
@@ -112,15 +111,15 @@ function TryMany({ ready }: { ready: boolean }) {
   }
   return (
     <span className="trying">
-      <Button variant="outlined" disabled={!ready} onClick={() => void tryMany(times)}>
-        Try {times} times
+      <Button variant="outlined" disabled={!ready} aria-label={`Try ${times} times`} onClick={() => void tryMany(times)}>
+        Try
       </Button>
       <label>
         <span className="sr">How many times</span>
         <select value={times} onChange={(event) => setTimes(Number(event.target.value))}>
           {COUNTS.map((count) => (
             <option key={count} value={count}>
-              {count}
+              {count} times
             </option>
           ))}
         </select>
@@ -174,11 +173,11 @@ function Verdict() {
   );
 }
 
-function KeptRuns({ close }: { close: () => void }) {
+export function KeptRuns() {
   const trials = useMission((state) => state.trials);
   const shown = useMission((state) => state.run?.trialId ?? null);
   return (
-    <Panel title="Kept runs" label="Kept runs" close={close}>
+    <Panel title="Kept runs" label="Kept runs" close={() => toggle("runs")}>
       {trials.length === 0 ? (
         <p>Every rehearsal of this mission is kept here with the version it ran. Press Rehearse for the first.</p>
       ) : (
