@@ -159,3 +159,22 @@ export function rewriteStep(mission: Mission, line: number, stepText: string): T
 export function placeAtLine(mission: Mission, line: number): Place | null {
   return statementAtLine(mission, line);
 }
+
+/** Sets a header such as `robot "Drizzle"`: in its line, or in a new one below the others. */
+export function setHeader(mission: Mission, word: "robot" | "field" | "begin", value: string): TextChange {
+  const known = mission.headers.find((header) => header.word === word);
+  if (known) return { ...known.valueSpan, insert: `"${value}"` };
+  return insertAtLine(mission, headersEnd(mission), `${word} "${value}"\n`);
+}
+
+/** Sets the goal's condition, in its line or in a new one below the headers. */
+export function setGoal(mission: Mission, condition: string): TextChange {
+  const { goal } = mission;
+  if (goal) return { start: goal.condition.start, end: goal.condition.end, insert: condition };
+  return insertAtLine(mission, headersEnd(mission), `goal ${condition}\n`);
+}
+
+function headersEnd(mission: Mission): number {
+  const version = mission.lines.findIndex((line) => line.tokens[0]?.text === "cairn");
+  return Math.max(version, ...mission.headers.map((header) => header.line), mission.goal?.line ?? -1) + 1;
+}

@@ -318,11 +318,14 @@ export class Rehearsal {
 
 /** Readings of the sensors a trace keeps, each with its slot. */
 function watchedReadings(robot: Robot): { id: string; unit: string; slot: number }[] {
-  const names = robot.sensors.filter((sensor) => sensor.kind !== "gyro").map((sensor) => sensor.name);
+  const heads = robot.servos.filter((servo) => servo.kind === "positional");
+  const sensors = robot.sensors.filter((sensor) => sensor.kind !== "gyro");
+  const names = [...sensors, ...heads].map((part) => part.name);
   return [...readingsOf(robot)].flatMap(([id, reading]) =>
     // What is dark follows from the light; colours change too seldom to keep tick by tick.
-    !/\.(dark|colour)$/.test(id) && names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
-      ? [{ id, slot: reading.slot, unit: id.endsWith(".distance") ? "m" : "1" }]
+    !/\.(dark|colour|nearest|clearest)$/.test(id) &&
+    names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
+      ? [{ id, slot: reading.slot, unit: id.endsWith(".distance") ? "m" : id.endsWith(".angle") ? "rad" : "1" }]
       : [],
   );
 }

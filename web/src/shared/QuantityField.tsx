@@ -14,6 +14,8 @@ interface Props {
   refuse?(digits: string): string | null;
   /** For screen readers and tests: a description that stands beside it. */
   describedBy?: string;
+  /** Offers to give the number a name; returns why a name may not be taken, or null once it is. */
+  nameIt?(name: string): string | null;
 }
 
 /** Units a robot's parts have that missions do not write: read as they stand, without conversion. */
@@ -50,9 +52,10 @@ function inShownUnit(value: number, digits: string, from: string, to: string): s
   return unit ? plainDigits(value / unit.scale, 6) : digits;
 }
 
-export function QuantityField({ digits, unit, label, onChange, refuse, describedBy }: Props) {
+export function QuantityField({ digits, unit, label, onChange, refuse, describedBy, nameIt }: Props) {
   const [editing, setEditing] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [naming, setNaming] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const spin = useRef<HTMLSpanElement>(null);
   const drag = useRef<{ x: number; start: number; moved: boolean } | null>(null);
@@ -128,6 +131,10 @@ export function QuantityField({ digits, unit, label, onChange, refuse, described
       event.preventDefault();
       event.stopPropagation();
       setEditing(written(digits, unit));
+    } else if (nameIt && event.key.toLowerCase() === "n" && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      setNaming("");
     } else if (/^[0-9]$/.test(event.key) && !event.ctrlKey && !event.metaKey) {
       event.preventDefault();
       event.stopPropagation();
@@ -155,6 +162,41 @@ export function QuantityField({ digits, unit, label, onChange, refuse, described
     if (held && !held.moved) setEditing(written(digits, unit));
   };
 
+  if (naming !== null) {
+    const take = () => {
+      const why = naming.trim() === "" ? null : (nameIt?.(naming.trim()) ?? null);
+      setTrouble(why);
+      if (why === null) setNaming(null);
+    };
+    return (
+      <span>
+        <input
+          className="editor-in"
+          aria-label={`Name for ${written(digits, unit)}`}
+          placeholder="name"
+          // biome-ignore lint/a11y/noAutofocus: it appears because the person asked for it
+          autoFocus
+          size={10}
+          value={naming}
+          onChange={(event) => setNaming(event.target.value)}
+          onClick={(event) => event.stopPropagation()}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            if (event.key === "Enter") take();
+            if (event.key === "Escape") close(true);
+            if (event.key === "Escape") setNaming(null);
+          }}
+          onBlur={take}
+        />
+        {trouble && (
+          <span className="bubble" role="alert">
+            {" "}
+            {trouble}
+          </span>
+        )}
+      </span>
+    );
+  }
   if (editing !== null) {
     return (
       <span>
@@ -176,6 +218,20 @@ export function QuantityField({ digits, unit, label, onChange, refuse, described
           }}
           onBlur={() => commit(editing, false)}
         />
+        {nameIt && (
+          <button
+            type="button"
+            className="mend"
+            onPointerDown={(event) => event.preventDefault()}
+            onClick={(event) => {
+              event.stopPropagation();
+              setEditing(null);
+              setNaming("");
+            }}
+          >
+            name it
+          </button>
+        )}
         {trouble && (
           <span className="bubble" role="alert">
             {" "}

@@ -1,6 +1,6 @@
 // The field: drawn in one effect with clean-up; frames go through refs. Pan by dragging, zoom by wheel or
 // buttons; hovering the path lights its step, clicking selects it.
-import { beginOf, type StepScatter, type StepSummary } from "@giddy-pebble/core";
+import { beginOf, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
 import { type PointerEvent, useEffect, useRef } from "react";
 import {
   drawBegin,
@@ -17,9 +17,11 @@ import {
   type Pen,
   readColours,
 } from "../../shared/drawField.js";
+import { drawSenses } from "../../shared/drawSenses.js";
 import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
+import { chooseOne } from "./choosing.js";
+import { beginPathDrag, dragPathTo, type PathDrag } from "./pathDrag.js";
 import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
-import { selectLine } from "./store.js";
 
 const TICK_MS = 10;
 
@@ -94,13 +96,12 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   }
   if (robot && shown && shown.x.length > 0) {
     const i = Math.max(0, Math.min(shown.x.length - 1, Math.floor(playhead.tick)));
-    drawRobot(
-      pen,
-      robot.document,
-      { xM: shown.x[i] ?? 0, yM: shown.y[i] ?? 0, headingRad: shown.heading[i] ?? 0 },
-      false,
-    );
+    const pose = { xM: shown.x[i] ?? 0, yM: shown.y[i] ?? 0, headingRad: shown.heading[i] ?? 0 };
+    drawRobot(pen, robot.document, pose, false);
+    const { trace } = shown;
+    if (trace) drawSenses(pen, robot.document, pose, (id) => traceColumn(trace, id)?.[i] ?? null);
   }
+  if (state.measure) drawMeasure(pen, state.measure);
   drawScaleBar(pen, canvas.clientWidth, canvas.clientHeight);
 }
 
@@ -108,7 +109,7 @@ export function FieldCanvas() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const view = useRef<FieldView | null>(null);
   const redraw = useRef<() => void>(() => {});
-  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+  const drag = useRef<{ x: number; y: number; moved: boolean; path: PathDrag | null } | null>(null);
   const field = useMission((state) => state.field);
   const fieldKey = field ? `${field.document.name}/${field.document.size.widthM}×${field.document.size.heightM}` : "";
 
@@ -177,19 +178,48 @@ export function FieldCanvas() {
     return step ? step.line - 1 : null;
   };
 
+  const placeOf = (x: number, y: number): [number, number] | null => {
+    const now = view.current;
+    return now ? [(x - now.originX) / now.scale, (now.originY - y) / now.scale] : null;
+  };
+
+  /** The pebble under the pointer whose step can be dragged; the latest step wins where they lie together. */
+  const pebbleAt = (x: number, y: number): PathDrag | null => {
+    const { planned, plannedStale, measure } = useMission.getState();
+    const now = view.current;
+    if (!planned?.summary || plannedStale || measure || !now) return null;
+    for (const step of pebbles(planned.summary.steps).reverse()) {
+      const i = Math.min(planned.x.length - 1, Math.round(step.endMs / TICK_MS));
+      const px = now.originX + (planned.x[i] ?? 0) * now.scale;
+      const py = now.originY - (planned.y[i] ?? 0) * now.scale;
+      if (Math.hypot(px - x, py - y) > 13) continue;
+      const started = beginPathDrag(step);
+      if (started) return started;
+    }
+    return null;
+  };
+
   const move = (event: PointerEvent<HTMLCanvasElement>) => {
     const { offsetX, offsetY } = event.nativeEvent;
     const held = drag.current;
     if (!held) {
       const line = lineAt(offsetX, offsetY);
       if (line !== useMission.getState().hoverLine) useMission.setState({ hoverLine: line });
+      const { measure } = useMission.getState();
+      event.currentTarget.style.cursor = measure ? "crosshair" : pebbleAt(offsetX, offsetY) ? "move" : "";
       return;
     }
     const dx = event.clientX - held.x;
     const dy = event.clientY - held.y;
     if (!held.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
+    if (held.path) {
+      const place = placeOf(offsetX, offsetY);
+      if (place) dragPathTo(held.path, place[0], place[1]);
+      drag.current = { ...held, moved: true };
+      return;
+    }
     if (view.current) view.current = pan(view.current, dx, dy);
-    drag.current = { x: event.clientX, y: event.clientY, moved: true };
+    drag.current = { x: event.clientX, y: event.clientY, moved: true, path: null };
     redraw.current();
   };
 
@@ -213,13 +243,19 @@ export function FieldCanvas() {
         }
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
-          drag.current = { x: event.clientX, y: event.clientY, moved: false };
+          const { offsetX, offsetY } = event.nativeEvent;
+          drag.current = { x: event.clientX, y: event.clientY, moved: false, path: pebbleAt(offsetX, offsetY) };
         }}
         onPointerMove={move}
         onPointerUp={(event) => {
           const held = drag.current;
           drag.current = null;
-          if (held && !held.moved) selectLine(lineAt(event.nativeEvent.offsetX, event.nativeEvent.offsetY));
+          if (!held || held.moved) return;
+          const { offsetX, offsetY } = event.nativeEvent;
+          const { measure } = useMission.getState();
+          const place = placeOf(offsetX, offsetY);
+          if (measure && place) useMission.setState({ measure: measure.length === 1 ? [...measure, place] : [place] });
+          else chooseOne(held.path?.line ?? lineAt(offsetX, offsetY));
         }}
         onPointerLeave={() => useMission.setState({ hoverLine: null })}
       />
@@ -230,6 +266,7 @@ export function FieldCanvas() {
         <button type="button" aria-label="Zoom out" onClick={() => zoom(1 / 1.3)}>
           −
         </button>
+        <MeasureButton />
         <button type="button" aria-label="Show the whole field" onClick={() => zoom(0)}>
           ⤢
         </button>
@@ -237,6 +274,43 @@ export function FieldCanvas() {
       <FieldLegend />
     </section>
   );
+}
+
+/** Two points and the way between them. */
+function drawMeasure({ context, view, colours }: Pen, points: readonly (readonly [number, number])[]): void {
+  const at = (point: readonly [number, number]): [number, number] => [
+    view.originX + point[0] * view.scale,
+    view.originY - point[1] * view.scale,
+  ];
+  context.strokeStyle = colours.ink ?? "";
+  context.fillStyle = colours.ink ?? "";
+  context.lineWidth = 1.5;
+  for (const point of points) {
+    context.beginPath();
+    context.arc(...at(point), 4, 0, 2 * Math.PI);
+    context.stroke();
+  }
+  const [from, to] = points;
+  if (!from || !to) return;
+  context.beginPath();
+  context.moveTo(...at(from));
+  context.lineTo(...at(to));
+  context.stroke();
+  const words = measureWords(from, to);
+  const [x, y] = at([(from[0] + to[0]) / 2, (from[1] + to[1]) / 2]);
+  context.font = '500 12px "JetBrains Mono Variable", monospace';
+  context.textAlign = "center";
+  context.lineWidth = 4;
+  context.strokeStyle = colours.sheet ?? "";
+  context.strokeText(words, x, y - 8);
+  context.fillText(words, x, y - 8);
+}
+
+/** Length and direction from one point to the other. */
+export function measureWords(from: readonly [number, number], to: readonly [number, number]): string {
+  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
+  const cm = Math.hypot(dx, dy) * 100;
+  return `${cm.toFixed(1)} cm, heading ${((Math.atan2(dy, dx) * 180) / Math.PI).toFixed(0)} deg`;
 }
 
 /** Ellipses that hold 19 of 20 ends of each step. */
@@ -264,6 +338,27 @@ function drawScatter({ context, view, colours }: Pen, steps: readonly StepScatte
     context.stroke();
     context.restore();
   }
+}
+
+function MeasureButton() {
+  const measure = useMission((state) => state.measure);
+  const [from, to] = measure ?? [];
+  return (
+    <>
+      <button
+        type="button"
+        aria-label="Measure between two points"
+        aria-pressed={measure !== null}
+        title="M"
+        onClick={() => useMission.setState({ measure: measure ? null : [] })}
+      >
+        ↔
+      </button>
+      <span className="sr" role="status">
+        {measure && (from && to ? measureWords(from, to) : "Press two points on the field.")}
+      </span>
+    </>
+  );
 }
 
 function FieldLegend() {

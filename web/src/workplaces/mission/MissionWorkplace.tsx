@@ -11,6 +11,7 @@ import { FieldCanvas } from "./FieldCanvas.js";
 import { MissionHead, NewMission } from "./MissionHead.js";
 import { QuickAdd } from "./QuickAdd.js";
 import { pause, play, rehearse } from "./running.js";
+import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
 import { StudyPanel } from "./StudyPanel.js";
 import { useMission } from "./state.js";
@@ -29,9 +30,16 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["↑ ↓ in the steps", "choose a step"],
   ["Alt+↑ Alt+↓", "move the step"],
   ["Enter or F2", "edit the step as text"],
+  ["Shift+↑ Shift+↓, Shift or Ctrl and a press", "choose several steps"],
+  ["Alt+→ Alt+←", "move the step in, out"],
+  ["Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste steps as text"],
+  ["Ctrl+D", "duplicate the step"],
+  ["Ctrl+/", "switch the step off"],
   ["Delete", "delete the step"],
   ["↑ ↓ on a number", "change it by one digit, with Shift by ten"],
   ["← → on the playhead", "move it by 0.1 s"],
+  ["N on a number", "give it a name"],
+  ["M", "measure on the field"],
   ["T", "Steps or Text"],
   ["?", "this list"],
 ];
@@ -47,6 +55,8 @@ function useShortcuts(addStep: () => void, showHelp: () => void): void {
       else if (mod || event.altKey || typing) return;
       else if (event.key === "?") showHelp();
       else if (event.key.toLowerCase() === "a") addStep();
+      else if (event.key.toLowerCase() === "m")
+        useMission.setState(({ measure }) => ({ measure: measure ? null : [] }));
       else if (event.key.toLowerCase() === "t")
         useMission.setState({ view: useMission.getState().view === "steps" ? "text" : "steps" });
       else if (
@@ -134,6 +144,7 @@ function Workbench() {
           )}
         </div>
         {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextEditor />}
+        {view === "steps" && <StepActions />}
         {view === "steps" ? (
           <QuickAdd inputRef={quickAdd} toList={() => document.querySelector<HTMLElement>(".steps")?.focus()} />
         ) : (

@@ -11,8 +11,7 @@ import {
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import {
   type Blame,
-  deleteStep,
-  extentOf,
+  copySteps,
   missionRows,
   moveStep,
   neighbour,
@@ -21,10 +20,23 @@ import {
   type StepSummary,
 } from "@giddy-pebble/core";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { isTyping } from "../../shared/Shortcuts.js";
+import {
+  chooseOne,
+  chooseTo,
+  chosenPlaces,
+  disableChosen,
+  duplicateChosen,
+  indentChosen,
+  outdentChosen,
+  paste,
+  removeChosen,
+  toggleChosen,
+} from "./choosing.js";
 import { problemsByLine } from "./problemsByLine.js";
 import { type PlannedTime, StepRow } from "./StepRow.js";
 import { selectedLine, selectedPlace, useMission } from "./state.js";
-import { edit, selectLine } from "./store.js";
+import { edit } from "./store.js";
 
 /** Seconds each line's steps take together, and how the last ended. */
 function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; endedBy: string }> {
@@ -36,6 +48,19 @@ function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; e
   return times;
 }
 
+/** Chooses up to a line; the step a choice began with stays selected. */
+function extend(line: number, stepLines: readonly number[]): void {
+  chooseTo(line, stepLines);
+}
+
+function chooseAll(stepLines: readonly number[]): void {
+  const { lineIds } = useMission.getState().history.present;
+  const first = stepLines[0];
+  if (first === undefined) return;
+  chooseOne(first);
+  useMission.setState({ chosen: new Set(stepLines.flatMap((line) => lineIds[line] ?? [])) });
+}
+
 /** Moves the step on a line past the one above or below it in its block. */
 function moveByKey(line: number, direction: -1 | 1): void {
   const { mission } = useMission.getState();
@@ -44,17 +69,6 @@ function moveByKey(line: number, direction: -1 | 1): void {
   if (!place || !other) return;
   const change = moveStep(mission, place, other, direction === -1 ? "before" : "after");
   edit(change, "moving a step");
-}
-
-export function removeStep(line: number): void {
-  const { mission } = useMission.getState();
-  const place = placeAtLine(mission, line);
-  if (!place) return;
-  const next = neighbour(place, 1) ?? neighbour(place, -1);
-  const after = neighbour(place, 1) !== null;
-  const extent = extentOf(place.statement, place.block);
-  const target = next ? (after ? next.statement.line - (extent.end - extent.first) : next.statement.line) : null;
-  edit(deleteStep(mission, place.statement, place.block), "deleting a step", target);
 }
 
 export function StepList({
@@ -69,6 +83,7 @@ export function StepList({
   const problems = useMission((state) => state.problems);
   const planned = useMission((state) => state.planned);
   const selected = useMission(selectedLine);
+  const chosen = useMission((state) => state.chosen);
   const list = useRef<HTMLDivElement>(null);
   const rows = useMemo(() => missionRows(mission), [mission]);
   const trouble = useMemo(() => problemsByLine(mission.text, problems), [mission, problems]);
@@ -87,20 +102,29 @@ export function StepList({
 
   const keys = (event: KeyboardEvent) => {
     if (event.target !== event.currentTarget) return;
+    const mod = event.ctrlKey || event.metaKey;
     const at = selected === null ? -1 : stepLines.indexOf(selected);
     const go = (index: number) => {
       const line = stepLines[Math.max(0, Math.min(stepLines.length - 1, index))];
-      if (line !== undefined) selectLine(line);
+      if (line === undefined) return;
+      if (event.shiftKey) extend(line, stepLines);
+      else chooseOne(line);
     };
     if ((event.key === "ArrowUp" || event.key === "ArrowDown") && event.altKey) {
       if (selected !== null) moveByKey(selected, event.key === "ArrowUp" ? -1 : 1);
-    } else if (event.key === "ArrowDown") go(at + 1);
+    } else if ((event.key === "ArrowRight" || event.key === "ArrowLeft") && event.altKey) {
+      (event.key === "ArrowRight" ? indentChosen : outdentChosen)();
+    } else if (mod && event.key.toLowerCase() === "d") duplicateChosen();
+    else if (mod && event.key === "/") disableChosen();
+    else if (mod && event.key.toLowerCase() === "a") chooseAll(stepLines);
+    else if (mod) return;
+    else if (event.key === "ArrowDown") go(at + 1);
     else if (event.key === "ArrowUp") go(at === -1 ? stepLines.length - 1 : at - 1);
     else if (event.key === "Home") go(0);
     else if (event.key === "End") go(stepLines.length - 1);
-    else if ((event.key === "Delete" || event.key === "Backspace") && selected !== null) removeStep(selected);
+    else if ((event.key === "Delete" || event.key === "Backspace") && selected !== null) removeChosen();
     else if ((event.key === "Enter" || event.key === "F2") && selected !== null) setEditLine(selected);
-    else if (event.key === "Escape") selectLine(null);
+    else if (event.key === "Escape") chooseOne(null);
     else return;
     event.preventDefault();
   };
@@ -124,7 +148,25 @@ export function StepList({
       aria-label="Steps"
       tabIndex={0}
       aria-activedescendant={active}
+      aria-multiselectable="true"
       onKeyDown={keys}
+      onCopy={(event) => {
+        if (isTyping(event.target) || selected === null) return;
+        event.preventDefault();
+        event.clipboardData.setData("text/plain", copySteps(mission, chosenPlaces()));
+        useMission.setState({ message: "Copied as text." });
+      }}
+      onCut={(event) => {
+        if (isTyping(event.target) || selected === null) return;
+        event.preventDefault();
+        event.clipboardData.setData("text/plain", copySteps(mission, chosenPlaces()));
+        removeChosen();
+      }}
+      onPaste={(event) => {
+        if (isTyping(event.target)) return;
+        event.preventDefault();
+        paste(event.clipboardData.getData("text/plain"));
+      }}
     >
       {headProblems.flatMap(([line, found]) =>
         found.map((problem) => (
@@ -151,6 +193,12 @@ export function StepList({
               id={lineIds[row.line] ?? String(row.line)}
               row={row}
               selected={row.line === selected}
+              chosen={chosen.has(lineIds[row.line] ?? "")}
+              choose={(event) => {
+                if (event.shiftKey) extend(row.line, stepLines);
+                else if (event.ctrlKey || event.metaKey) toggleChosen(row.line);
+                else chooseOne(row.line);
+              }}
               editing={row.line === editLine}
               endEdit={(refocus) => {
                 setEditLine(null);

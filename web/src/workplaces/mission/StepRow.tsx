@@ -1,12 +1,22 @@
 // One row of the step list.
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { type Piece, type Problem, type Row, rewriteStep } from "@giddy-pebble/core";
+import {
+  enableSteps,
+  isSwitchedOff,
+  nameNumber,
+  type Piece,
+  type Problem,
+  RESERVED,
+  type Row,
+  rewriteStep,
+} from "@giddy-pebble/core";
 import { useEffect, useRef, useState } from "react";
 import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
 import { QuantityField } from "../../shared/QuantityField.js";
+import { currentNames } from "./names.js";
 import { useMission } from "./state.js";
-import { edit, selectLine } from "./store.js";
+import { edit } from "./store.js";
 
 export interface PlannedTime {
   readonly words: string;
@@ -19,6 +29,9 @@ interface Props {
   id: string;
   row: Row;
   selected: boolean;
+  /** Chosen together with the selected one. */
+  chosen: boolean;
+  choose(event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): void;
   editing: boolean;
   startEdit(): void;
   endEdit(refocus: boolean): void;
@@ -35,10 +48,19 @@ export function StepRow(props: Props) {
     return (
       <div className="comment" role="none" style={{ marginLeft: row.depth * INDENT_PX }}>
         # {row.text}
+        {isSwitchedOff(row.text) && !/^off: {2}/.test(row.text) && (
+          <button type="button" className="mend" onClick={() => switchOn(row.line)}>
+            switch on
+          </button>
+        )}
       </div>
     );
   if (row.type === "branch" || row.type === "routine") return <HeadRow {...props} />;
   return <SortableRow {...props} />;
+}
+
+function switchOn(line: number): void {
+  edit(enableSteps(useMission.getState().mission, line), "switching a step on", line);
 }
 
 function HeadRow({ row, problems }: Props) {
@@ -71,7 +93,7 @@ function stateOf(
   return { row: problems.length > 0 ? "warned" : "", pebble: problems.length > 0 ? "amber" : "stone" };
 }
 
-function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems, time }: Props) {
+function SortableRow({ id, row, selected, chosen, choose, editing, startEdit, endEdit, problems, time }: Props) {
   const sortable = useSortable({ id });
   const hovered = useMission((state) => state.hoverLine === row.line);
   const element = useRef<HTMLDivElement | null>(null);
@@ -79,7 +101,7 @@ function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems,
     if (selected) element.current?.scrollIntoView({ block: "nearest" });
   }, [selected]);
   if (row.type !== "step" && row.type !== "broken") return null;
-  const state = stateOf(selected, problems, row.type === "broken");
+  const state = stateOf(selected || chosen, problems, row.type === "broken");
   const style = {
     transform: CSS.Translate.toString(sortable.transform),
     transition: sortable.transition,
@@ -98,10 +120,10 @@ function SortableRow({ id, row, selected, editing, startEdit, endEdit, problems,
       role="treeitem"
       tabIndex={-1}
       aria-level={row.depth + 1}
-      aria-selected={selected}
+      aria-selected={selected || chosen}
       className={`row ${state.row} ${hovered ? "lit" : ""} ${sortable.isDragging ? "dragging" : ""}`}
       style={style}
-      onClick={() => selectLine(row.line)}
+      onClick={choose}
       onDoubleClick={startEdit}
       onPointerEnter={() => useMission.setState({ hoverLine: row.line })}
       onPointerLeave={() => useMission.setState({ hoverLine: null })}
@@ -216,6 +238,7 @@ function PieceView({ piece, before }: { piece: Piece; before: string }) {
           digits={piece.digits}
           unit={piece.unit}
           label={`${before}, ${piece.unit || "number"}`}
+          nameIt={(name) => giveName(piece, name)}
           onChange={(text, how) =>
             replace(
               text,
@@ -250,10 +273,10 @@ function PieceView({ piece, before }: { piece: Piece; before: string }) {
   }
 }
 
-/** A named value or a reading, edited as text with the known names offered. */
+/** A named value or a reading: press it for the names that could stand here, or type another. */
 function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string) => void }) {
   const [editing, setEditing] = useState<string | null>(null);
-  const symbols = useMission((state) => state.prepared?.check.symbols);
+  const box = useRef<HTMLSpanElement>(null);
   if (editing === null) {
     return (
       <button
@@ -269,34 +292,60 @@ function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string)
       </button>
     );
   }
-  const take = () => {
+  const take = (text: string) => {
     setEditing(null);
-    if (editing.trim() !== "" && editing.trim() !== piece.text) onChange(editing.trim());
+    if (text.trim() !== "" && text.trim() !== piece.text) onChange(text.trim());
   };
+  const { readings, values, parts } = currentNames();
+  const known = [...values.keys(), ...parts, ...readings.keys()];
+  const kept = known.filter((name) => name.startsWith(editing));
+  const offers = (editing === piece.text || kept.length === 0 ? known : kept).filter((name) => name !== piece.text);
   return (
-    <>
+    <span ref={box} className="namefield">
       <input
         className="editor-in"
         aria-label={`Instead of ${piece.text}`}
         // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
         autoFocus
         size={Math.max(6, editing.length)}
-        list="known-names"
         value={editing}
         onChange={(event) => setEditing(event.target.value)}
         onClick={(event) => event.stopPropagation()}
         onKeyDown={(event) => {
           event.stopPropagation();
-          if (event.key === "Enter") take();
+          if (event.key === "Enter") take(editing);
           if (event.key === "Escape") setEditing(null);
         }}
-        onBlur={take}
+        onBlur={() => take(editing)}
       />
-      <datalist id="known-names">
-        {[...(symbols?.globals.keys() ?? [])].map((name) => (
-          <option key={name} value={name} />
+      <span className="names" role="listbox" aria-label="Names to choose from">
+        {offers.slice(0, 30).map((name) => (
+          <button
+            type="button"
+            key={name}
+            role="option"
+            aria-selected={false}
+            tabIndex={-1}
+            onPointerDown={(event) => event.preventDefault()}
+            onClick={(event) => {
+              event.stopPropagation();
+              take(name);
+            }}
+          >
+            {name}
+          </button>
         ))}
-      </datalist>
-    </>
+      </span>
+    </span>
   );
+}
+
+/** Gives the number a name at the top of the mission. @returns why not, or null */
+export function giveName(piece: Piece, name: string): string | null {
+  const { mission, prepared } = useMission.getState();
+  if (!/^[A-Za-z_]\w*$/.test(name)) return "A name has letters, digits and _, and begins with a letter.";
+  if (RESERVED.has(name)) return `"${name}" is a word of the language.`;
+  if (prepared?.check.symbols.globals.has(name)) return `"${name}" is taken already.`;
+  edit(nameNumber(mission, piece, name), `naming ${piece.text} ${name}`);
+  return null;
 }

@@ -4,6 +4,7 @@ import { autocompletion, type CompletionContext } from "@codemirror/autocomplete
 import { defaultKeymap, indentLess, insertNewlineAndIndent } from "@codemirror/commands";
 import { indentUnit } from "@codemirror/language";
 import { type Diagnostic, lintGutter, setDiagnostics } from "@codemirror/lint";
+import { search, searchKeymap } from "@codemirror/search";
 import { EditorState, RangeSetBuilder } from "@codemirror/state";
 import {
   Decoration,
@@ -11,13 +12,24 @@ import {
   drawSelection,
   EditorView,
   highlightActiveLine,
+  hoverTooltip,
   keymap,
   lineNumbers,
   ViewPlugin,
   type ViewUpdate,
 } from "@codemirror/view";
-import { lexLines, type Problem, RESERVED, STEP_FORMS } from "@giddy-pebble/core";
+import {
+  completeStep,
+  formatMission,
+  lexLines,
+  type Problem,
+  RESERVED,
+  readingHelp,
+  smallestChange,
+  WORD_HELP,
+} from "@giddy-pebble/core";
 import { useEffect, useRef } from "react";
+import { currentNames } from "./names.js";
 import { selectedLine, useMission } from "./state.js";
 import { dispatch, redo, selectLine, undo } from "./store.js";
 
@@ -111,38 +123,82 @@ function diagnostics(problems: readonly Problem[], length: number): Diagnostic[]
   });
 }
 
-/** Step forms at the start of a line; values and readings elsewhere. */
+/** The same completions as in Steps, for the line under the cursor; headers and tops by their first words. */
 function complete(context: CompletionContext) {
-  const word = context.matchBefore(/[A-Za-z_][\w.]*/);
-  if (!word && !context.explicit) return null;
-  const from = word?.from ?? context.pos;
-  const line = context.state.doc.lineAt(from);
-  if (context.state.sliceDoc(line.from, from).trim() === "") {
-    return { from, options: Object.entries(STEP_FORMS).map(([label, form]) => ({ label, detail: form, apply: form })) };
+  const word = context.matchBefore(/[A-Za-z_0-9][\w.[\]]*/);
+  const line = context.state.doc.lineAt(context.pos);
+  const before = context.state.sliceDoc(line.from, context.pos);
+  if (!word && !context.explicit && !/\s$/.test(before)) return null;
+  const typed = before.trimStart();
+  if (typed === "" && !context.explicit) return null;
+  const indent = before.length - typed.length;
+  const from = line.from + indent;
+  const names = currentNames();
+  if (indent === 0 && line.number > 1 && !/\s/.test(typed)) {
+    return { from, options: TOPS.map(([label, form, info]) => ({ label, detail: form, apply: form, info })) };
   }
-  const symbols = useMission.getState().prepared?.check.symbols;
-  const names = [
-    "gyro.heading",
-    "gyro.rate",
-    "robot.travel",
-    "robot.heading",
-    "robot.stalled",
-    "battery.voltage",
-    "clock",
-    "last.travel",
-    "last.limited",
-  ];
-  return { from, options: [...(symbols?.globals.keys() ?? []), ...names].map((label) => ({ label })) };
+  const options = completeStep(typed, names).map((offer) => ({
+    label: offer.text,
+    displayLabel: offer.label,
+    ...(offer.help === "" ? {} : { info: offer.help }),
+  }));
+  return options.length > 0 ? { from, options, filter: false } : null;
 }
 
-/** The smallest stretch in which two texts differ. */
-function difference(before: string, after: string): { from: number; to: number; insert: string } {
-  let start = 0;
-  const most = Math.min(before.length, after.length);
-  while (start < most && before[start] === after[start]) start += 1;
-  let end = 0;
-  while (end < most - start && before[before.length - 1 - end] === after[after.length - 1 - end]) end += 1;
-  return { from: start, to: before.length - end, insert: after.slice(start, after.length - end) };
+const TOPS = [
+  ["set", "set cruise = 28 cm/s", "A named value, fixed before the robot starts."],
+  ["routine", "routine corner(side: angle)", "Steps with a name, called from anywhere."],
+  ["mission", "mission", "The steps that are run."],
+  ["goal", "goal clock < 60 s", "What has to be true at the end."],
+] as const;
+
+/** What the word under the pointer means, with its unit or its value. */
+function explain(view: EditorView, pos: number): { from: number; to: number; words: string } | null {
+  const line = view.state.doc.lineAt(pos);
+  const found = [...line.text.matchAll(/[A-Za-z_][\w]*(?:\[\d+\])?(?:\.[A-Za-z_]\w*)*/g)].find(
+    (match) => line.from + match.index <= pos && line.from + match.index + match[0].length >= pos,
+  );
+  if (!found) return null;
+  const [name] = found;
+  const from = line.from + found.index;
+  const { mission } = useMission.getState();
+  const names = currentNames();
+  const reading = names.readings.get(name);
+  const value = mission.sets.find((set) => set.name.name === name);
+  const words = reading
+    ? readingHelp(name, reading)
+    : value
+      ? `${name} is ${mission.text.slice(value.value.start, value.value.end)}.`
+      : names.routines.includes(name)
+        ? "A routine of this mission."
+        : names.parts.includes(name)
+          ? "A part of this robot."
+          : (WORD_HELP[name] ?? "");
+  return words === "" ? null : { from, to: from + name.length, words };
+}
+
+const hovering = hoverTooltip((view, pos) => {
+  const found = explain(view, pos);
+  if (!found) return null;
+  return {
+    pos: found.from,
+    end: found.to,
+    above: true,
+    create: () => {
+      const dom = document.createElement("div");
+      dom.className = "hoverhelp";
+      dom.textContent = found.words;
+      return { dom };
+    },
+  };
+});
+
+/** Leaving the text puts it into the canonical layout, when it parses. */
+function formatOnLeave(): void {
+  const { history } = useMission.getState();
+  const { text } = history.present;
+  const formatted = formatMission(text);
+  if (formatted.ok && formatted.text !== text) dispatch({ type: "edit", text: formatted.text, label: "formatting" });
 }
 
 export function TextEditor() {
@@ -169,6 +225,16 @@ export function TextEditor() {
           indentUnit.of("  "),
           EditorView.lineWrapping,
           autocompletion({ override: [complete] }),
+          hovering,
+          search({ top: true }),
+          EditorView.domEventHandlers({
+            blur: (event) => {
+              // Into the search field or a completion is not leaving.
+              const to = event.relatedTarget;
+              if (!(to instanceof Node && host.current?.contains(to))) formatOnLeave();
+              return false;
+            },
+          }),
           EditorView.contentAttributes.of({ "aria-label": "Mission as text", spellcheck: "false" }),
           keymap.of([
             { key: "Mod-z", run: always(undo), preventDefault: true },
@@ -176,6 +242,7 @@ export function TextEditor() {
             { key: "Mod-Shift-z", run: always(redo), preventDefault: true },
             { key: "Enter", run: insertNewlineAndIndent },
             { key: "Shift-Tab", run: indentLess },
+            ...searchKeymap,
             ...defaultKeymap.filter((binding) => binding.key !== "Mod-Enter"),
           ]),
           EditorView.updateListener.of((update) => {
@@ -200,7 +267,9 @@ export function TextEditor() {
   useEffect(() => {
     const editor = view.current;
     if (!editor || editor.state.doc.toString() === text) return;
-    editor.dispatch({ changes: difference(editor.state.doc.toString(), text), userEvent: "store" });
+    const change = smallestChange(editor.state.doc.toString(), text);
+    if (change)
+      editor.dispatch({ changes: { from: change.start, to: change.end, insert: change.insert }, userEvent: "store" });
   }, [text]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: a change of text moves the problems with it

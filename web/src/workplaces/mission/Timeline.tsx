@@ -25,14 +25,43 @@ const TRACES = [
   { id: "rightSpeed", label: "right wheel", colour: "var(--water)", unit: "cm/s", factor: 100, places: 1 },
   { id: "heading", label: "heading", colour: "var(--heather)", unit: "deg", factor: 180 / Math.PI, places: 1 },
   { id: "battery", label: "battery", colour: "var(--moss)", unit: "V", factor: 1, places: 2 },
+  { id: "leftDuty", label: "left power", colour: "var(--amber)", unit: "%", factor: 100, places: 0 },
+  { id: "rightDuty", label: "right power", colour: "var(--water)", unit: "%", factor: 100, places: 0 },
 ] as const;
 
-function traceRows(trace: Trace | null): TraceRow[] {
+const SERIES = ["var(--rust)", "var(--water)", "var(--amber)", "var(--heather)", "var(--moss)"];
+const MOST_SHOWN = 6;
+
+/** Everything a run recorded that can be shown over time, each with its unit. */
+function allRows(trace: Trace | null): (TraceRow & { id: string })[] {
   if (!trace) return [];
-  return TRACES.flatMap(({ id, ...row }) => {
-    const values = traceColumn(trace, id);
+  const known = TRACES.flatMap((row) => {
+    const values = traceColumn(trace, row.id);
     return values ? [{ ...row, values }] : [];
   });
+  const sensors = trace.columns
+    .filter((column) => column.id.includes(".") && !column.id.startsWith("load:"))
+    .flatMap(({ id }, i) => {
+      const values = traceColumn(trace, id);
+      if (!values) return [];
+      const unit = id.endsWith(".distance") ? "cm" : id.endsWith(".light") ? "%" : "";
+      const factor = unit === "" ? 1 : 100;
+      return [
+        { id, label: id, colour: SERIES[i % SERIES.length] ?? "", unit, factor, places: unit === "" ? 0 : 1, values },
+      ];
+    });
+  return [...known, ...sensors];
+}
+
+/** Readings the mission's own text mentions come first: they are what it is about. */
+function usualRows(all: readonly { id: string }[], text: string): string[] {
+  const mentioned = all.filter(({ id }) => id.includes(".") && mentions(text, id)).map(({ id }) => id);
+  return [...mentioned.slice(0, 2), "leftSpeed", "rightSpeed", "heading", "battery"].slice(0, 4);
+}
+
+function mentions(text: string, id: string): boolean {
+  const [part = ""] = id.split(/[.[]/);
+  return text.includes(id) || (id.endsWith(".light") && text.includes(`with ${part}`));
 }
 
 /** Steps on the stones: one for each stretch of time, named by its label. */
@@ -75,7 +104,13 @@ export function Timeline() {
   const planned = useMission((state) => state.planned);
   const summary = run?.summary ?? planned?.summary ?? null;
   const length = (run?.path ?? planned)?.x.length ?? 0;
-  const rows = useMemo(() => traceRows(run?.trace ?? null), [run]);
+  const wanted = useMission((state) => state.traces);
+  const text = useMission((state) => state.history.present.text);
+  const all = useMemo(() => allRows(run?.trace ?? planned?.trace ?? null), [run, planned]);
+  const shown = wanted ?? usualRows(all, text);
+  const key = shown.join(" ");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the names
+  const rows = useMemo(() => all.filter((row) => shown.includes(row.id)), [all, key]);
   const [box, width] = useWidth();
   const chart = useRef<SVGSVGElement>(null);
   const slider = useRef<HTMLInputElement>(null);
@@ -199,8 +234,29 @@ export function Timeline() {
           <circle cy={4} r={4} fill="var(--ink)" />
         </g>
       </svg>
-      {rows.length === 0 && <p className="quiet">Rehearse to see wheel speeds, heading and battery over time.</p>}
+      <TracePicker all={all.map((row) => ({ id: row.id, label: row.label }))} shown={shown} />
     </section>
+  );
+}
+
+/** Which readings stand under the field. */
+function TracePicker({ all, shown }: { all: readonly { id: string; label: string }[]; shown: readonly string[] }) {
+  if (all.length === 0) return null;
+  const toggle = (id: string) => {
+    const next = shown.includes(id) ? shown.filter((other) => other !== id) : [...shown, id].slice(-MOST_SHOWN);
+    useMission.setState({ traces: next });
+  };
+  return (
+    <details className="tracepicker">
+      <summary>Readings</summary>
+      <div>
+        {all.map(({ id, label }) => (
+          <label key={id}>
+            <input type="checkbox" checked={shown.includes(id)} onChange={() => toggle(id)} /> {label}
+          </label>
+        ))}
+      </div>
+    </details>
   );
 }
 

@@ -111,7 +111,12 @@ function TryMany({ ready }: { ready: boolean }) {
   }
   return (
     <span className="trying">
-      <Button variant="outlined" disabled={!ready} aria-label={`Try ${times} times`} onClick={() => void tryMany(times)}>
+      <Button
+        variant="outlined"
+        disabled={!ready}
+        aria-label={`Try ${times} times`}
+        onClick={() => void tryMany(times)}
+      >
         Try
       </Button>
       <label>
