@@ -2,8 +2,16 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import { documentSchemas, fieldSchema, formatMission, prepareMission, robotSchema } from "../src/index.js";
-import { drizzle, fellside } from "./support/demo.js";
+import {
+  documentSchemas,
+  fieldSchema,
+  formatMission,
+  openFloor,
+  prepareMission,
+  rehearse,
+  robotSchema,
+} from "../src/index.js";
+import { demoRobot, drizzle, fellside } from "./support/demo.js";
 
 const docs = path.resolve(import.meta.dirname, "../../docs");
 
@@ -18,9 +26,12 @@ describe("the language reference", () => {
   test.each(examples.map((example) => ({ first: example.split("\n").at(-2), example })))(
     "example that ends with $first checks and is canonical",
     ({ example }) => {
-      const { check } = prepareMission(example, drizzle(), fellside());
-      expect(check.problems.filter((problem) => problem.severity === "error")).toEqual([]);
+      const robot = example.includes('robot "Sleet"') ? demoRobot("sleet") : drizzle();
+      const prepared = prepareMission(example, robot, example.includes('field "') ? fellside() : openFloor());
+      expect(prepared.check.problems.filter((problem) => problem.severity === "error")).toEqual([]);
       expect(formatMission(example)).toEqual({ ok: true, text: example });
+      // Every example runs to its end.
+      expect(rehearse(prepared, { seed: 1, ideal: true }).summary.outcome).toBe("finished");
     },
   );
 });

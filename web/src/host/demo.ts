@@ -12,6 +12,8 @@ interface DemoFile {
   readonly kind: DocumentKind;
 }
 
+const FIRST = "first-roll-out.cairn";
+
 async function demoFiles(folder: string): Promise<DemoFile[]> {
   const endings = [
     [".robot.json", "robot"],
@@ -21,7 +23,9 @@ async function demoFiles(folder: string): Promise<DemoFile[]> {
   const documents = endings.flatMap(([ending, kind]) =>
     top.filter((file) => file.endsWith(ending)).map((file) => ({ file, kind })),
   );
-  const missions = (await readdir(path.join(folder, "missions"))).filter((file) => file.endsWith(".cairn")).sort();
+  const found = (await readdir(path.join(folder, "missions"))).filter((file) => file.endsWith(".cairn")).sort();
+  // The one to begin with is made first, and so is the one that opens.
+  const missions = [...found.filter((file) => file === FIRST), ...found.filter((file) => file !== FIRST)];
   return [...documents, ...missions.map((file) => ({ file: path.join("missions", file), kind: "mission" as const }))];
 }
 

@@ -1,12 +1,12 @@
 // The first user's walk: open, change a distance, see the path change, rehearse, reload, find the run.
 import { readFileSync } from "node:fs";
-import { createRequire } from "node:module";
 import path from "node:path";
 import { prepareMission, readField, readRobot, rehearse } from "@giddy-pebble/core";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { getJson, type Loose, openMission, press, rows, savedText, took, untilPlanned } from "../support/mission.js";
+import { getJson, openMission, press, rows, savedText, took, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;
@@ -21,18 +21,6 @@ afterAll(async () => {
   await browser?.close();
   await server?.stop();
 });
-
-const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
-
-/** What axe-core finds on the page as it is, in short words. */
-async function axe(on: Page): Promise<string[]> {
-  await on.evaluate(axeSource);
-  const { violations } = (await on.evaluate("axe.run(document, { resultTypes: ['violations'] })")) as Loose;
-  return violations.map(
-    (violation: Loose) =>
-      `${violation.id}: ${violation.nodes[0].html.slice(0, 200)} ${violation.nodes[0].failureSummary ?? ""}`,
-  );
-}
 
 /** How many pixels of a colour the field shows; moves with the path. */
 function fieldPicture(): Promise<string> {
@@ -129,7 +117,7 @@ describe("a new user", () => {
     await openMission(page, server, missionId);
     await page.waitForFunction(() => /Goal met|Not met/.test(document.querySelector(".verdict")?.textContent ?? ""));
     expect((await rows(page))[1]).toBe("go51 cmatcruise");
-    await press(page, "Kept runs");
+    await press(page, "Runs");
     expect(await page.$$eval(".kept button", (kept) => kept.map((run) => run.textContent))).toEqual([
       expect.stringContaining("version 2"),
     ]);

@@ -1,10 +1,10 @@
 // The Robot workplace in a real browser: drawing, inspector, wiring, gears, revisions, files, faults.
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
-import { createRequire } from "node:module";
 import os from "node:os";
 import path from "node:path";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { axe as axeOf } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { getJson, type Loose, newMission, press } from "../support/mission.js";
 import {
@@ -20,7 +20,6 @@ import {
 } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
-const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 let server: RunningServer;
 let browser: TestBrowser;
 let page: Page;
@@ -34,16 +33,7 @@ afterAll(async () => {
   await server?.stop();
 });
 
-async function axe(): Promise<string[]> {
-  await page.evaluate(axeSource);
-  return page.evaluate(async () => {
-    // biome-ignore lint/suspicious/noExplicitAny: put on the page by the line above
-    const found = await (window as any).axe.run(document, { resultTypes: ["violations"] });
-    return found.violations.map(
-      (violation: { id: string; nodes: { html: string }[] }) => `${violation.id}: ${violation.nodes[0]?.html}`,
-    );
-  });
-}
+const axe = () => axeOf(page);
 
 describe("the drawing", () => {
   test("shows every demo robot with its parts, loads and no trouble", async () => {

@@ -73,7 +73,21 @@ export async function chooseStep(page: Page, index: number): Promise<void> {
 export async function withKey(
   page: Page,
   held: "Control" | "Alt" | "Shift",
-  key: "z" | "ArrowUp" | "ArrowDown" | "Enter" | "a" | "End",
+  key:
+    | "z"
+    | "ArrowUp"
+    | "ArrowDown"
+    | "ArrowLeft"
+    | "ArrowRight"
+    | "Enter"
+    | "a"
+    | "d"
+    | "f"
+    | "c"
+    | "v"
+    | "x"
+    | "/"
+    | "End",
 ): Promise<void> {
   await page.keyboard.down(held);
   await page.keyboard.press(key);
@@ -88,4 +102,32 @@ export async function cursorAtEndOfLine(page: Page, line: number): Promise<void>
   await page.keyboard.press("ArrowLeft");
   for (let i = 1; i < line; i += 1) await page.keyboard.press("ArrowDown");
   await page.keyboard.press("End");
+}
+
+/** Chooses from a menu or a list what says these words, by a press of the pointer. */
+export async function choose(page: Page, selector: string, words: string): Promise<void> {
+  await page.waitForFunction(
+    (css, text) => [...document.querySelectorAll(css)].some((one) => one.textContent?.includes(text)),
+    {},
+    selector,
+    words,
+  );
+  const found = await page.$$(selector);
+  for (const one of found) {
+    if (!(await one.evaluate((element, text) => element.textContent?.includes(text) ?? false, words))) continue;
+    await one.evaluate((element) => element.scrollIntoView({ block: "nearest" }));
+    await one.click();
+    return;
+  }
+}
+
+/** How many rehearsals of the shown study worked, once all are done: [worked, of]. */
+export async function studyResult(page: Page): Promise<[number, number]> {
+  await page.waitForFunction(
+    () => document.querySelector(".panel .rate") !== null && document.querySelector(".panel progress") === null,
+    { timeout: 60_000 },
+  );
+  const words = await page.$eval(".panel .rate", (rate) => rate.textContent ?? "");
+  const [, worked = "0", of = "0"] = /(\d+) of (\d+);/.exec(words) ?? [];
+  return [Number(worked), Number(of)];
 }

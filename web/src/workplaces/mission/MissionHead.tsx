@@ -66,13 +66,21 @@ export function MissionHead() {
   );
 }
 
+/** "Mission 3": a name that can be kept as it is. */
+function freeName(taken: readonly string[]): string {
+  let number = 1;
+  while (taken.includes(`Mission ${number}`)) number += 1;
+  return `Mission ${number}`;
+}
+
 export function NewMission({ close }: { close: () => void }) {
-  const [name, setName] = useState("");
+  const missions = useMission((state) => state.missions);
+  const [name, setName] = useState(() => freeName(missions.map((mission) => mission.name)));
   const [trouble, setTrouble] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
     // After the menu that led here has let go of the focus.
-    const frame = requestAnimationFrame(() => input.current?.focus());
+    const frame = requestAnimationFrame(() => input.current?.select());
     return () => cancelAnimationFrame(frame);
   }, []);
   const make = async () => {

@@ -111,6 +111,7 @@ export function QuickAdd({ inputRef, toList }: { inputRef: Ref<HTMLInputElement>
     setWords("");
     setRefused(null);
     setMarked(-1);
+    setOpen(false);
   };
   const take = (offer: Completion) => change(offer.text);
   const press = (offer: Completion) => (isWhole(offer.text) ? add(offer.text.trim()) : take(offer));

@@ -119,16 +119,13 @@ function TryMany({ ready }: { ready: boolean }) {
       >
         Try
       </Button>
-      <label>
-        <span className="sr">How many times</span>
-        <select value={times} onChange={(event) => setTimes(Number(event.target.value))}>
-          {COUNTS.map((count) => (
-            <option key={count} value={count}>
-              {count} times
-            </option>
-          ))}
-        </select>
-      </label>
+      <select aria-label="How many times" value={times} onChange={(event) => setTimes(Number(event.target.value))}>
+        {COUNTS.map((count) => (
+          <option key={count} value={count}>
+            {count} ×
+          </option>
+        ))}
+      </select>
     </span>
   );
 }

@@ -65,7 +65,8 @@ export async function start(missionId: string | null): Promise<void> {
     return;
   }
   set({ robots, fields, missions: missions.value.documents });
-  const wanted = missions.value.documents.find((mission) => mission.id === missionId) ?? missions.value.documents[0];
+  const oldest = [...missions.value.documents].sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
+  const wanted = missions.value.documents.find((mission) => mission.id === missionId) ?? oldest;
   if (wanted) await openMission(wanted.id);
   else set({ phase: { is: "empty" } });
 }

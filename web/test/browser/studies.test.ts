@@ -1,0 +1,265 @@
+// Many rehearsals, versions, and what the field answers: on the real page, with the real workers and the database.
+import type { Page } from "puppeteer-core";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { fitField } from "../../src/shared/fieldView.js";
+import { axe } from "../support/axe.js";
+import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import {
+  chooseStep,
+  getJson,
+  newMission,
+  openMission,
+  press,
+  rows,
+  savedText,
+  studyResult,
+  untilPlanned,
+  withKey,
+} from "../support/mission.js";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let server: RunningServer;
+let browser: TestBrowser;
+let page: Page;
+let made = 0;
+
+beforeAll(async () => {
+  server = await startServer();
+  browser = await launchBrowser();
+});
+afterAll(async () => {
+  expect(browser.troubles).toEqual([]);
+  await browser.close();
+  await server.stop();
+});
+beforeEach(async () => {
+  await page?.close();
+  page = await browser.newPage();
+});
+
+async function open(steps: string, top = ""): Promise<string> {
+  made += 1;
+  const lines = steps.split("\n").map((line) => `  ${line}`);
+  const text = `cairn 1\nrobot "Drizzle"\n${top}\nmission\n${lines.join("\n")}\n`;
+  const id = await newMission(server, `Study ${made}`, text);
+  await openMission(page, server, id);
+  await untilPlanned(page);
+  return id;
+}
+
+async function tryTimes(times: number): Promise<[number, number]> {
+  await page.select('[aria-label="How many times"]', String(times));
+  await press(page, `Try ${times} times`);
+  return studyResult(page);
+}
+
+describe("try many times", () => {
+  test("counts, blames, replays a lost run, and keeps the study with its version", async () => {
+    const id = await open("set far = random(60 cm, 140 cm)\ngo far limit 1 m\nwait 0.2 s");
+    const [worked, of] = await tryTimes(50);
+    expect(of).toBe(50);
+    expect(worked).toBeGreaterThan(5);
+    expect(worked).toBeLessThan(45);
+    expect(await page.$eval(".blames", (list) => list.textContent)).toContain("in step 2");
+    await page.waitForFunction(() =>
+      /rehearsals the run is lost here/.test(document.querySelector(".steps")?.textContent ?? ""),
+    );
+    expect(await axe(page)).toEqual([]);
+    await page.click(".lostruns button");
+    await page.waitForFunction(() =>
+      /Run \d+: Not met: step 2 reached its limit/.test(document.querySelector(".verdict")?.textContent ?? ""),
+    );
+    await expect.poll(async () => (await getJson(server, `/api/studies?mission=${id}`)).studies.length).toBe(1);
+    const { studies } = await getJson(server, `/api/studies?mission=${id}`);
+    expect(studies[0]).toMatchObject({ runs: 50, successes: worked, mission: { number: 1 } });
+  });
+
+  test("can be cancelled; what was run stays on the screen and is not kept", async () => {
+    const id = await open("repeat 20 times\n  go 30 cm\n  turn left 90 deg");
+    await page.select('[aria-label="How many times"]', "1000");
+    await press(page, "Try 1000 times");
+    await page.waitForFunction(
+      () => Number((document.querySelector(".panel progress") as HTMLProgressElement | null)?.value) > 8,
+      {
+        timeout: 30_000,
+      },
+    );
+    await press(page, "Cancel");
+    await page.waitForFunction(() => /Cancelled after \d+ of 1000/.test(document.body.textContent ?? ""));
+    expect(await page.$(".panel progress")).toBeNull();
+    expect((await getJson(server, `/api/studies?mission=${id}`)).studies).toEqual([]);
+  });
+
+  test("says what would help most, in order", async () => {
+    await open("go 20 cm\nwait 0.1 s");
+    await tryTimes(20);
+    await press(page, "Find out");
+    await page.waitForFunction(
+      () =>
+        document.querySelectorAll("table.helps tbody tr").length > 8 &&
+        document.querySelector(".panel progress") === null,
+      { timeout: 60_000 },
+    );
+    expect(
+      await page.$$eval("table.helps tbody td:first-child", (cells) => cells.map((cell) => cell.textContent)),
+    ).toContain("heading in which it is put down");
+  });
+
+  test("changing the text takes the verdict away, since it is about another mission", async () => {
+    await open("go 20 cm");
+    await tryTimes(20);
+    await page.waitForFunction(() => /Worked/.test(document.querySelector(".verdict")?.textContent ?? ""));
+    await page.focus('[aria-label="go, cm"]');
+    await page.keyboard.press("ArrowUp");
+    await page.waitForFunction(() => !/Worked/.test(document.querySelector(".verdict")?.textContent ?? ""));
+  });
+});
+
+describe("versions", () => {
+  test("what did I change since it worked? compares with the last version whose trials met the goal", async () => {
+    const id = await open("go 30 cm\nwait 0.2 s");
+    await tryTimes(20);
+    await page.focus('[aria-label="go, cm"]');
+    await page.keyboard.press("5");
+    await page.keyboard.press("Enter");
+    await press(page, "Versions");
+    await press(page, "What did I change since it worked? (version 1)");
+    await page.waitForSelector(".versiondiff li.gone");
+    expect(await page.$eval(".versiondiff li.gone", (line) => line.textContent)).toContain("go 30 cm");
+    expect(await page.$eval(".versiondiff li.new", (line) => line.textContent)).toContain("go 5 cm");
+    await page.waitForFunction(() => /version 1/.test(document.querySelector(".legend")?.textContent ?? ""));
+    expect(await axe(page)).toEqual([]);
+    await page.type('[aria-label="Name of the version"]', "short way");
+    await press(page, "Keep this version");
+    await page.waitForFunction(() => document.querySelector(".revisionlist strong")?.textContent === "short way");
+    const restore = (await page.$$("xpath/.//ul[contains(@class,'revisionlist')]/li[2]//button[.='Restore']"))[0];
+    await restore?.click();
+    await page.waitForFunction(() => document.querySelector(".row .words")?.textContent?.includes("30 cm"));
+    expect(await savedText(page, server, id)).toContain("go 30 cm");
+  });
+});
+
+describe("the field answers back", () => {
+  async function place(x: number, y: number): Promise<[number, number]> {
+    const box = await (await page.$(".fieldpane canvas"))?.boundingBox();
+    if (!box) throw new Error("the field is drawn");
+    const view = fitField(box.width, box.height, { widthM: 4, heightM: 4 });
+    return [box.x + view.originX + x * view.scale, box.y + view.originY - y * view.scale];
+  }
+
+  test("a pebble dragged along its way changes the distance, in one step back", async () => {
+    const id = await open("go 50 cm\nwait 0.5 s");
+    await page.mouse.move(...(await place(2.5, 2)));
+    await page.mouse.down();
+    await page.mouse.move(...(await place(2.8, 2.05)), { steps: 5 });
+    await page.mouse.move(...(await place(3, 2)), { steps: 5 });
+    await page.mouse.up();
+    expect(await savedText(page, server, id)).toMatch(/go (99\.5|100|100\.5) cm/);
+    await withKey(page, "Control", "z");
+    await page.waitForFunction(() => document.querySelector(".row .words")?.textContent?.includes("50 cm"));
+  });
+
+  test("with a turn before it, the turn follows too", async () => {
+    const id = await open("turn left 90 deg\ngo 50 cm");
+    await page.mouse.move(...(await place(2, 2.5)));
+    await page.mouse.down();
+    await page.mouse.move(...(await place(1.5, 1.5)), { steps: 6 });
+    await page.mouse.move(...(await place(2.5, 1.5)), { steps: 6 });
+    await page.mouse.up();
+    const text = await savedText(page, server, id);
+    expect(text).toMatch(/turn right 4[456] deg/);
+    expect(text).toMatch(/go (70|70\.5|71) cm/);
+  });
+
+  test("measures between two points", async () => {
+    await open("go 50 cm");
+    await press(page, "Measure between two points");
+    await page.mouse.click(...(await place(1, 1)));
+    await page.mouse.click(...(await place(1, 2)));
+    const words = await page.$eval(".fieldtools [role=status]", (status) => status.textContent);
+    expect(words).toMatch(/^(99|100)\.\d cm, heading (89|90|91) deg$/);
+  });
+});
+
+describe("steps together", () => {
+  test("several are chosen, copied as text, pasted, wrapped, switched off and on, moved in and out", async () => {
+    const id = await open("go 10 cm\nturn left 90 deg\nrepeat 2 times\n  wait 1 s\nback 5 cm");
+    await chooseStep(page, 0);
+    await withKey(page, "Shift", "ArrowDown");
+    await press(page, "Put into…");
+    await press(page, "repeat");
+    await expect
+      .poll(() => savedText(page, server, id))
+      .toContain("  repeat 2 times\n    go 10 cm\n    turn left 90 deg\n");
+    await withKey(page, "Control", "z");
+    await chooseStep(page, 1);
+    await withKey(page, "Control", "d");
+    await expect.poll(() => savedText(page, server, id)).toContain("  turn left 90 deg\n  turn left 90 deg\n");
+    await chooseStep(page, 5);
+    await withKey(page, "Alt", "ArrowRight");
+    await expect.poll(() => savedText(page, server, id)).toContain("    wait 1 s\n    back 5 cm\n");
+    await chooseStep(page, 0);
+    await withKey(page, "Control", "/");
+    await expect.poll(() => savedText(page, server, id)).toContain("  # off: go 10 cm\n");
+    await press(page, "switch on");
+    await expect.poll(() => savedText(page, server, id)).toContain("  go 10 cm\n");
+  });
+
+  test("become a routine, and a number becomes a named value and back", async () => {
+    const id = await open("go 10 cm\nturn left 90 deg\nwait 1 s");
+    await chooseStep(page, 0);
+    await withKey(page, "Shift", "ArrowDown");
+    await press(page, "Routine");
+    await page.type('[aria-label="Name of the routine"]', "corner");
+    await press(page, "Make it");
+    await expect
+      .poll(() => savedText(page, server, id))
+      .toContain("routine corner()\n  go 10 cm\n  turn left 90 deg\n");
+    await page.focus('[aria-label="go, cm"]');
+    await page.keyboard.press("n");
+    await page.keyboard.type("side");
+    await page.keyboard.press("Enter");
+    await expect.poll(() => savedText(page, server, id)).toContain("set side = 10 cm\n");
+    await press(page, "Put side back into the steps as a number");
+    await expect.poll(() => savedText(page, server, id)).toContain("  go 10 cm\n");
+  });
+
+  test("typing offers the unit and this robot's readings; blocks come whole", async () => {
+    const id = await open("wait 0.1 s");
+    await page.click('[aria-label="Type a step"]');
+    await page.keyboard.type("go 45");
+    await page.waitForFunction(() => document.querySelector(".offers")?.textContent?.includes("45 cm"));
+    await page.keyboard.press("Tab");
+    await page.keyboard.type(" until ");
+    await page.waitForFunction(() => document.querySelector(".offers")?.textContent?.includes("bumper.pressed"));
+    expect(await axe(page)).toEqual([]);
+    await page.keyboard.type("bumper.pressed");
+    await page.keyboard.press("Enter");
+    await expect.poll(() => savedText(page, server, id)).toContain("go 45 cm until bumper.pressed");
+    for (const block of ["during", "together", "choose robot.travel", "every 20 ms"]) {
+      await page.keyboard.type(block);
+      await page.keyboard.press("Enter");
+      await expect.poll(async () => (await rows(page)).join("|")).toContain(block.split(" ")[0]);
+    }
+    expect(await page.$$(".row.broken, .row.trouble")).toEqual([]);
+  });
+});
+
+describe("the text", () => {
+  test("tells what a word means, formats when it is left, and finds", async () => {
+    const id = await open("go   30cm   until   eye.distance < 20 cm");
+    await press(page, "Text");
+    await page.waitForSelector(".cm-content");
+    const word = await page.waitForSelector("::-p-xpath(//*[contains(@class,'tok-name') and contains(., 'eye')])");
+    await word?.hover();
+    await page.waitForSelector(".hoverhelp");
+    expect(await page.$eval(".hoverhelp", (help) => help.textContent)).toContain("Distance to what the eye sees");
+    await page.focus(".cm-content");
+    await withKey(page, "Control", "f");
+    await page.waitForSelector(".cm-search");
+    await page.keyboard.press("Escape");
+    await page.focus(".cm-content");
+    await page.focus(".scrubber");
+    await expect.poll(() => savedText(page, server, id)).toContain("  go 30 cm until eye.distance < 20 cm\n");
+  });
+});

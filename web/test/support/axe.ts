@@ -1,0 +1,17 @@
+// What axe-core finds on a page as it is.
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import type { Page } from "puppeteer-core";
+import type { Loose } from "./mission.js";
+
+const source = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** Each finding in short words: its rule, the element, what is wrong. */
+export async function axe(page: Page): Promise<string[]> {
+  await page.evaluate(source);
+  const { violations } = (await page.evaluate("axe.run(document, { resultTypes: ['violations'] })")) as Loose;
+  return violations.map(
+    (violation: Loose) =>
+      `${violation.id}: ${violation.nodes[0].html.slice(0, 200)} ${violation.nodes[0].failureSummary ?? ""}`,
+  );
+}
