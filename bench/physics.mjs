@@ -105,3 +105,26 @@ for (let i = 0; i < 30; i += 1) {
 }
 process.stdout.write(`${"1,000 lines: parse".padEnd(44)} ${median(parse).toFixed(1)} ms\n`);
 process.stdout.write(`${"1,000 lines: parse, check and compile".padEnd(44)} ${median(check).toFixed(1)} ms\n`);
+
+/** A minute of a robot that stands, with a program that works at every tick: what the program's steps cost. */
+function programCost() {
+  const busy =
+    "set sum = 0\n  every 10 ms limit 60 s\n    set error = gyro.heading - 5 deg\n    set sum = sum + error * 0.01\n    if abs(error) > 90 deg and eye.distance < 3 cm\n      set sum = left 0 deg\n    choose floor.left.light\n      < 20 %\n        set sum = sum + 1 deg\n      otherwise\n        set sum = sum - 1 deg".replace(
+      "set sum = 0\n",
+      "set sum = left 0 deg\n",
+    );
+  const mission = (/** @type {string} */ steps) =>
+    prepareMission(`cairn 1\nrobot "Drizzle"\nfield "Fellside"\nmission\n  ${steps}\n`, drizzle, fellside);
+  const [idle, working] = [mission("wait 60 s"), mission(busy)];
+  const best = (/** @type {typeof idle} */ prepared) => {
+    for (let i = 0; i < 4; i += 1) rehearse(prepared, { seed: i, ideal: true });
+    return Math.min(...[1, 2, 3, 4, 5].map((seed) => time(() => rehearse(prepared, { seed, ideal: true }))));
+  };
+  const [idleMs, workingMs] = [best(idle), best(working)];
+  const perTick = (1000 * (workingMs - idleMs)) / 6000;
+  const physics = (1000 * idleMs) / 12_000;
+  process.stdout.write(
+    `${"compiled steps: 6 of them at every tick cost".padEnd(44)} ${perTick.toFixed(2)} µs a tick   ${(perTick / physics).toFixed(2)} × a physics step at rest (${physics.toFixed(2)} µs)\n`,
+  );
+}
+programCost();

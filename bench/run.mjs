@@ -7,5 +7,7 @@ const runs = await fetch(`${url}/api/health`).then(
   (answer) => answer.ok,
   () => false,
 );
-if (runs) await import("./typing.mjs");
-else process.stdout.write("(start Giddy Pebble to measure the page too)\n");
+if (runs) {
+  await import("./typing.mjs");
+  await import("./studies.mjs");
+} else process.stdout.write("(start Giddy Pebble to measure the page too)\n");

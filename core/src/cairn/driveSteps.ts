@@ -92,11 +92,8 @@ class DriveStep implements ActiveStep {
 
   tick(task: Task): EndedBy | null {
     const { machine } = task;
-    if (this.halting !== null) {
-      // A handler that came while it slowed down left it standing, or drove on: either way this step is over.
-      const stands = machine.motionArrived || this.drive.mode !== "drive" || this.heldUp;
-      return stands ? this.over(task, this.halting) : null;
-    }
+    // A handler that came while it slowed down left it standing, or drove on: either way this step is over.
+    if (this.halting !== null) return machine.motionArrived || this.heldUp ? this.over(task, this.halting) : null;
     const elapsed = (clockOf(task) - this.startClock) * machine.tickSec;
     const ended = this.endedBy(task, elapsed);
     if (ended === null) return null;
@@ -143,7 +140,7 @@ class DriveStep implements ActiveStep {
       drive.release(ending === "coast" ? "coast" : "brake");
       return this.over(task, ended);
     }
-    task.runner.halt(task);
+    if (!task.runner.halt(task)) return this.over(task, ended);
     this.halting = ended;
     return null;
   }

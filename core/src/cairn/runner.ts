@@ -210,11 +210,15 @@ export class Runner {
     return this.wheels?.task === task;
   }
 
-  /** Slows down and stands. */
-  halt(task: Task): void {
+  /** Slows down and stands. @returns false when it stands already, before any motion has moved it */
+  halt(task: Task): boolean {
     const { drive } = task.machine;
-    if (drive.mode !== "drive") return;
+    if (drive.mode !== "drive") {
+      task.machine.setMotion(null);
+      return false;
+    }
     task.machine.setMotion(new Halt(drive, drive.model.rampMS2 * 1.5, drive.model.turnRampRadS2 * 1.5));
+    return true;
   }
 
   passOn(task: Task, started: StartedMotion, label: string): void {

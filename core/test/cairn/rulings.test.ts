@@ -122,6 +122,14 @@ describe("driving", () => {
     expect(formatted.ok && formatted.text).toContain("go 30 cm at 10 cm/s limit 4 s then stop");
   });
 
+  test("13: a step whose until is true from the start ends at once, and the robot stands", () => {
+    const run = runSteps("go 10 cm\nturn left until clock > 0 s limit 1 s\nwait 0.2 s");
+    expect(run.summary.reason).toBe("");
+    expect(run.summary.steps[1]).toMatchObject({ endedBy: "until" });
+    expect(run.summary.steps[1]?.endMs).toBe(run.summary.steps[1]?.startMs);
+    expect(Math.abs(pose(run).deg)).toBeLessThan(1);
+  });
+
   test("14: without an amount a driving step ends on for or until", () => {
     expect(
       ended(runSteps("go for 1 s\nturn left until gyro.heading > 30 deg\narc right radius 30 cm for 1 s")),

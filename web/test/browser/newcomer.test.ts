@@ -174,8 +174,6 @@ describe("from an empty mission to the beacon and back", () => {
     await wayTo([1.5, 0.82], 157, [0.24, 0.7]);
     await page.select('[aria-label="How many times"]', "20");
     await press(page, "Try 20 times");
-    await studyResult(page);
-    await page.screenshot({ path: "/tmp/dbg.png" });
     await enoughWork(page);
     await page.close();
   });

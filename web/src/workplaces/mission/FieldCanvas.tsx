@@ -66,7 +66,13 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   if (main && lit !== null) highlight(pen, main, lit, colours.amber ?? "");
   const { ghost, study } = state;
   if (ghost?.path) {
-    const style: PathStyle = { colour: colours.quiet ?? "", widthPx: 2, dash: [1, 6], halo: null, alpha: 0.9 };
+    const style: PathStyle = {
+      colour: colours.quiet ?? "",
+      widthPx: 2.5,
+      dash: [1, 6],
+      halo: colours.sheet ?? "",
+      alpha: 1,
+    };
     drawPath(pen, ghost.path.x, ghost.path.y, 0, ghost.path.x.length, style);
   }
   if (study && study.text === state.history.present.text) drawScatter(pen, study.summary.steps, lit);
