@@ -4,7 +4,7 @@ import { COLOUR_NAMES } from "../field/colours.js";
 import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
 import { TIME } from "../units/dimension.js";
-import { plainDigits } from "../units/quantity.js";
+import { checkRange, checkRecursion, checkSignals } from "./advice.js";
 import { calledBySet, EffectsOf } from "./effects.js";
 import { type KindScope, kindOf, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import { COLOUR, type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
@@ -21,14 +21,10 @@ import {
   keepThenWait,
   kindChanged,
   needsReadingWord,
-  neverHeard,
-  neverSent,
   noHandler,
   noLoop,
   noRobot,
-  outsideRange,
   type Problem,
-  recursion,
   type Span,
   sameName,
   setBeforeUse,
@@ -43,15 +39,13 @@ import {
 } from "./problems.js";
 import { type Reading, readingsOf } from "./readings.js";
 import { checkMotion } from "./stepRules.js";
-import { callsOf, collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
+import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
 import {
   type Block,
   type Expression,
-  expressionsOf,
   headerValue,
   innerBlocks,
   type Mission,
-  partsOfExpression,
   type Statement,
   statementsOf,
 } from "./tree.js";
@@ -140,9 +134,9 @@ export class Checker {
     this.checkNames();
     this.bodies();
     if (this.mission.goal) requireCondition(this.mission.goal.condition, this.scope(true));
-    this.checkRecursion();
+    checkRecursion(this.symbols, this.report);
     this.checkUnused();
-    this.checkSignals();
+    checkSignals(this.mission, this.report);
   }
 
   private bodies(): void {
@@ -487,44 +481,6 @@ export class Checker {
     });
   }
 
-  /** Signals that are heard and never sent, or sent and never heard. */
-  private checkSignals(): void {
-    const sent = new Map<string, Span>();
-    const heard = new Map<string, Span>();
-    const listen = (expression: Expression): void => {
-      if (expression.type === "heard" && !heard.has(expression.signal)) heard.set(expression.signal, expression);
-      for (const inner of partsOfExpression(expression)) listen(inner);
-    };
-    const bodies = [this.mission.body, ...this.mission.routines.map((routine) => routine.body)];
-    for (const body of bodies) {
-      if (!body) continue;
-      walk(body, (statement) => {
-        if (statement.type === "send" && !sent.has(statement.signal.name))
-          sent.set(statement.signal.name, statement.signal);
-        for (const expression of expressionsOf(statement)) listen(expression);
-      });
-    }
-    for (const [name, at] of heard) if (!sent.has(name)) this.report(neverSent(at, name));
-    for (const [name, at] of sent) if (!heard.has(name)) this.report(neverHeard(at, name));
-  }
-
-  private checkRecursion(): void {
-    const calls = new Map<string, { name: string; start: number; end: number }[]>();
-    for (const [name, symbol] of this.symbols.routines) {
-      calls.set(name, callsOf(symbol.routine.body));
-    }
-    const settled = new Set<string>();
-    const visit = (name: string, path: readonly string[]): void => {
-      for (const call of calls.get(name) ?? []) {
-        const loop = path.indexOf(call.name);
-        if (loop !== -1) this.report(recursion(call, [...path.slice(loop), call.name]));
-        else if (!settled.has(call.name)) visit(call.name, [...path, call.name]);
-      }
-      settled.add(name);
-    };
-    for (const name of calls.keys()) if (!settled.has(name)) visit(name, [name]);
-  }
-
   private checkUnused(): void {
     for (const value of this.symbols.globals.values()) if (!value.used) this.report(unusedValue(value, value.name));
     for (const { locals } of this.symbols.routines.values()) {
@@ -545,26 +501,6 @@ function firstSlow(statement: Statement, effects: EffectsOf): Statement {
 
 function spanOf(from: Expression, to: Expression | null): Span {
   return { start: from.start, end: (to ?? from).end };
-}
-
-/** Warns of a comparison with a literal that a sensor cannot read. */
-function checkRange(
-  comparison: Extract<Expression, { type: "compare" }>,
-  robot: Robot,
-  report: (problem: Problem) => void,
-): void {
-  const { left, right } = comparison;
-  const [reading, literal] = left.type === "name" ? [left, right] : [right, left];
-  if (reading.type !== "name") return;
-  const value = literalValue(literal);
-  if (value === null) return;
-  const name = reading.path.join(".");
-  const eye = robot.sensors.find((sensor) => sensor.kind === "eye" && name === `${sensor.name}.distance`);
-  if (eye?.kind === "eye" && (value < eye.nearM || value > eye.farM))
-    report(
-      outsideRange(literal, name, `${plainDigits(eye.nearM * 100, 1)} cm`, `${plainDigits(eye.farM * 100, 1)} cm`),
-    );
-  if (name.endsWith(".light") && (value < 0 || value > 1)) report(outsideRange(literal, name, "0 %", "100 %"));
 }
 
 function endsKeeping(statement: Statement): boolean {

@@ -1,4 +1,6 @@
 // Text, tree and layout: lossless, idempotent, and unbreakable.
+import { readdirSync } from "node:fs";
+import path from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import {
@@ -8,6 +10,7 @@ import {
   formatMission,
   insertStep,
   insertValue,
+  type Mission,
   missionRows,
   moveStep,
   neighbour,
@@ -20,9 +23,24 @@ import {
   statementsOf,
 } from "../../src/index.js";
 import { missionText, mutatedText } from "../support/arbitrary.js";
-import { drizzle, missionFile, missionOf } from "../support/demo.js";
+import { demoFolder, drizzle, missionFile, missionOf } from "../support/demo.js";
 
 const robot = drizzle();
+
+/** A tree without its places in the text. */
+function bare(mission: Mission): unknown {
+  const strip = (value: unknown): unknown => {
+    if (Array.isArray(value))
+      return value.filter((item) => (item as { type?: string } | null)?.type !== "blank").map(strip);
+    if (value === null || typeof value !== "object") return value;
+    const places = new Set(["start", "end", "line", "headLine", "endLine", "valueSpan"]);
+    return Object.fromEntries(
+      Object.entries(value).flatMap(([key, inner]) => (places.has(key) ? [] : [[key, strip(inner)]])),
+    );
+  };
+  const { headers, goal, sets, routines, body } = mission;
+  return strip({ headers, goal, sets, routines, body });
+}
 
 describe("formatting", () => {
   test("leaves canonical text as it is", () => {
@@ -56,12 +74,31 @@ describe("formatting", () => {
     );
   });
 
+  test("parse(format(t)) equals t: the tree is the same, whatever the spacing was", () => {
+    // Doubled spaces and blank lines are the layout's own affair; what the tree says is not.
+    fc.assert(
+      fc.property(missionText, fc.integer({ min: 1, max: 4 }), (text, wide) => {
+        const loose = text
+          .split("\n")
+          .map((line) => line.replace(/(\S) (?=[^#\s])/g, `$1${" ".repeat(wide)}`))
+          .join("\n\n");
+        const formatted = formatMission(loose);
+        expect(formatted.ok).toBe(true);
+        if (formatted.ok) expect(bare(parseMission(formatted.text))).toEqual(bare(parseMission(text)));
+      }),
+      { numRuns: 400 },
+    );
+  });
+
   test("leaves a text with problems alone", () => {
     expect(formatMission(missionOf("trun left 90 deg")).ok).toBe(false);
   });
 
   test("demo missions are canonical", () => {
-    for (const file of ["missions/first-roll-out.cairn", "bench.cairn"])
+    for (const file of [
+      "bench.cairn",
+      ...readdirSync(path.join(demoFolder, "missions")).map((name) => `missions/${name}`),
+    ])
       expect(formatMission(missionFile(file))).toEqual({ ok: true, text: missionFile(file) });
   });
 });

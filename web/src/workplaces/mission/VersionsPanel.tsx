@@ -3,9 +3,9 @@ import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
 import type { RevisionView, StudyView } from "../../shared/api.js";
 import { Panel } from "../../shared/Panel.js";
+import { compareTexts } from "./compareTexts.js";
 import { useMission } from "./state.js";
 import {
-  compareTexts,
   dropGhost,
   lastThatWorked,
   loadVersions,

@@ -4,6 +4,7 @@ import type { Field, Robot } from "@giddy-pebble/core";
 import { api, type RevisionView, type StudyView } from "../../shared/api.js";
 import { Rehearser } from "../../workers/rehearser.js";
 import { cutRevision } from "./draft.js";
+import { lastWorked } from "./lastWorked.js";
 import { GrowingPath } from "./planning.js";
 import { type Path, useMission } from "./state.js";
 import { dispatch } from "./store.js";
@@ -25,9 +26,6 @@ export interface Ghost {
   /** Its planned path; null while it is rehearsed, or when it cannot be. */
   readonly path: Path | null;
 }
-
-/** A study speaks for its version when this share of it met the goal; a single run when it did. */
-const WORKED_SHARE = 0.95;
 
 export async function loadVersions(): Promise<void> {
   const { open } = get();
@@ -63,23 +61,7 @@ export function restoreVersion(number: number, text: string): void {
 /** The newest version whose trials met the goal, from its studies and its single runs. */
 export function lastThatWorked(): number | null {
   const { versions, trials } = get();
-  const good = [
-    ...(versions?.studies ?? [])
-      .filter((study) => study.successes >= WORKED_SHARE * study.runs)
-      .map((study) => study.mission.number),
-    ...trials.filter((trial) => trial.success).map((trial) => trial.mission.number),
-  ];
-  const studied = new Set((versions?.studies ?? []).map((study) => study.mission.number));
-  const bad = new Set(
-    [...studied].filter((number) =>
-      (versions?.studies ?? []).every(
-        (study) => study.mission.number !== number || study.successes < WORKED_SHARE * study.runs,
-      ),
-    ),
-  );
-  // One lucky run does not outweigh a study of the same version.
-  const left = good.filter((number) => !bad.has(number));
-  return left.length > 0 ? Math.max(...left) : null;
+  return lastWorked(versions?.studies ?? [], trials);
 }
 
 /** Shows an earlier version: its text beside the present one, its path under it. */
@@ -103,40 +85,4 @@ export function showGhost(number: number, text: string, robot: Robot | null, fie
 export function dropGhost(): void {
   ghosts.cancel();
   set({ ghost: null });
-}
-
-/** Lines of two texts side by side by a longest common subsequence. */
-export type LineChange = { readonly is: "same" | "gone" | "new"; readonly text: string; readonly line: number };
-
-export function compareTexts(before: string, after: string): LineChange[] {
-  const a = before.replace(/\n$/, "").split("\n");
-  const b = after.replace(/\n$/, "").split("\n");
-  const width = b.length + 1;
-  const common = new Uint16Array((a.length + 1) * width);
-  for (let i = a.length - 1; i >= 0; i -= 1)
-    for (let j = b.length - 1; j >= 0; j -= 1)
-      common[i * width + j] =
-        a[i] === b[j]
-          ? (common[(i + 1) * width + j + 1] as number) + 1
-          : Math.max(common[(i + 1) * width + j] as number, common[i * width + j + 1] as number);
-  const changes: LineChange[] = [];
-  let i = 0;
-  let j = 0;
-  while (i < a.length || j < b.length) {
-    if (i < a.length && j < b.length && a[i] === b[j]) {
-      changes.push({ is: "same", text: a[i] as string, line: j });
-      i += 1;
-      j += 1;
-    } else if (
-      j >= b.length ||
-      (i < a.length && (common[(i + 1) * width + j] as number) >= (common[i * width + j + 1] as number))
-    ) {
-      changes.push({ is: "gone", text: a[i] as string, line: i });
-      i += 1;
-    } else {
-      changes.push({ is: "new", text: b[j] as string, line: j });
-      j += 1;
-    }
-  }
-  return changes;
 }
