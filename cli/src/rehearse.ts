@@ -59,8 +59,9 @@ async function one(prepared: PreparedMission, seed: number, options: RehearseOpt
 }
 
 function contract(summary: RunSummary): object {
-  const { outcome, success, reason, durationMs, score, zones, loads, tippedMs, start, end, traceHash, notes } = summary;
-  const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed }) => ({
+  const { outcome, success, reason, durationMs, score, zones, loads, tippedMs, start, end, traceHash, notes, signs } =
+    summary;
+  const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed, task }) => ({
     step,
     pass,
     text,
@@ -68,6 +69,7 @@ function contract(summary: RunSummary): object {
     endMs,
     endedBy,
     ...(timed ? { timed } : {}),
+    ...(task > 0 ? { task } : {}),
   }));
   return {
     outcome,
@@ -83,6 +85,7 @@ function contract(summary: RunSummary): object {
     traceHash,
     steps,
     ...(notes.length > 0 ? { notes } : {}),
+    ...(signs.length > 0 ? { signs } : {}),
   };
 }
 
@@ -101,6 +104,7 @@ async function many(prepared: PreparedMission, seed: number, times: number, opti
       success: summary.success,
       reason: summary.reason,
       durationMs: summary.durationMs,
+      score: summary.score,
     });
   }
   const interval95 = wilson95(successes, times);

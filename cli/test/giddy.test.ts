@@ -129,6 +129,24 @@ describe("rehearse --json", () => {
     });
   });
 
+  test("tells which task ran a step, how each ended, and what was shown", async () => {
+    const text = `cairn 1\nrobot "Drizzle"\n\nroutine lift()\n  move arm to 40 deg\n\nmission\n  start lift()\n  show "away", clock\n  go until robot.travel > 20 cm\n  move arm to 300 deg\n`;
+    const said = await giddy("rehearse", file("tasks.cairn", text), "--ideal", "--json");
+    const { steps, signs, outcome } = JSON.parse(said.out);
+    expect(outcome).toBe("finished");
+    expect(signs).toEqual([{ atMs: 0, kind: "show", text: "away  clock 0 s" }]);
+    expect(steps.find((step: { step: string }) => step.step === "lift.1")).toMatchObject({ task: 1, endedBy: "done" });
+    expect(steps.at(-1)).toMatchObject({ step: "4", endedBy: "stalled" });
+    expect(steps.at(-1).task).toBeUndefined();
+  });
+
+  test("tasks that wait for each other stop at once, with status 1", async () => {
+    const steps = "together\n  wait until heard ping\n  send pong\nalso\n  wait until heard pong\n  send ping";
+    const said = await giddy("rehearse", mission(steps), "--json");
+    expect(said.status).toBe(1);
+    expect(JSON.parse(said.out).reason).toContain("tasks wait for each other");
+  });
+
   test("--trace writes RFC 4180 CSV; without --json the lines are readable", async () => {
     const trace = path.join(folder, "out.csv");
     const { out } = await giddy("rehearse", mission("go 10 cm"), "--ideal", "--trace", trace);

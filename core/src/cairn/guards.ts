@@ -157,17 +157,16 @@ function dropSaved(task: Task, saved: Saved): void {
 }
 
 function pauseStep(task: Task): void {
-  if (task.active?.pause) task.active.pause(task);
-  else if (task.passing && task.runner.drivesWith(task)) task.runner.halt(task);
+  task.active?.pause?.(task);
+  // What was set and passed on stands still too.
+  if (task.passing && !task.active?.drives && task.runner.drivesWith(task)) task.runner.halt(task);
 }
 
 function resumeStep(task: Task, drove: boolean): void {
-  if (task.active?.resume && !task.skip) task.active.resume(task, drove);
-  else if (task.passing && !task.active?.drives) {
-    const { drive } = task.machine;
-    task.runner.takeDrive(task, "");
-    task.machine.setMotion(task.passing.again(drive, 0, null));
-  }
+  if (!task.skip) task.active?.resume?.(task, drove);
+  if (!task.passing || task.active?.drives) return;
+  task.runner.takeDrive(task, "");
+  task.machine.setMotion(task.passing.again(task.machine.drive, 0, null));
 }
 
 function pauseTree(task: Task): void {

@@ -404,6 +404,38 @@ describe("tasks", () => {
     expect(roll.summary.durationMs).toBeGreaterThan(2900);
   });
 
+  test("25: aim, scan and home begin anew; move keeps its target", () => {
+    const body = (step: string) =>
+      `set n = 0\nduring\n  ${step}\n  note through = clock\nwhenever clock > 0.15 s and n is 0\n  set n = 1\n  wait 1 s`;
+    const alone = (step: string) => notes(runSteps(`${step}\nnote through = clock`), "through")[0] as number;
+    const scan = "scan head from left 60 deg to right 60 deg with 3 looks";
+    // The first look begins again after the handler's second.
+    expect(notes(runSteps(body(scan)), "through")[0]).toBeGreaterThan(1.15 + 0.7 * alone(scan));
+    // The head itself went on to where it was told.
+    expect(notes(runSteps(body("aim head to left 80 deg")), "through")[0]).toBeGreaterThan(1.15);
+    const moved = runSteps(`${body("move arm to 100 deg at 60 deg/s")}\nnote at_end = arm.angle`);
+    expect(notes(moved, "at_end")[0]).toBeCloseTo((100 * Math.PI) / 180, 1);
+    expect(notes(moved, "through")[0]).toBeLessThan(alone("move arm to 100 deg at 60 deg/s") + 1.2);
+  });
+
+  test("25: a wait inside every and the every itself go on with what is left", () => {
+    const run = runSteps(
+      "set n = 0\nset passes = 0\nduring\n  every 100 ms limit 1 s\n    set passes = passes + 1\nwhenever clock > 0.55 s and n is 0\n  set n = 1\n  wait 2 s\nnote passes = passes\nnote end = clock",
+    );
+    expect(notes(run, "passes")[0]).toBeGreaterThanOrEqual(9);
+    expect(notes(run, "passes")[0]).toBeLessThanOrEqual(11);
+    expect(notes(run, "end")[0]).toBeCloseTo(3, 1);
+  });
+
+  test("25: what was passed on stands still while the handler runs, and goes on after it", () => {
+    const run = runSteps(
+      "set n = 0\nduring\n  roll 15 cm/s\n  wait 2 s\nwhenever clock > 1 s and n is 0\n  set n = 1\n  wait 0.5 s\n  note stood = robot.travel\n  wait 0.5 s\n  note still = robot.travel",
+    );
+    const [stood] = notes(run, "stood") as number[];
+    expect(notes(run, "still")[0]).toBeCloseTo(stood as number, 2);
+    expect(pose(run).x).toBeGreaterThan((stood as number) * 100 + 10);
+  });
+
   test("25: skip ends the interrupted driving step, else every waiting one", () => {
     const run = runSteps("during\n  go 90 cm\n  wait 1 s\nwhenever robot.travel > 20 cm and clock < 2 s\n  skip");
     expect(run.summary.steps[0]?.endedBy).toBe("skipped");
