@@ -65,7 +65,7 @@ describe("traces", () => {
     const lines = traceToCsv(trace).split("\r\n");
     expect(lines[0]).toMatch(/,bumper.pressed \[1\],eye.distance \[m\],/);
     expect(lines[0]?.split(",bumper")[0]).toBe(
-      "t [ms],x [m],y [m],heading [rad],leftSpeed [m/s],rightSpeed [m/s],leftDuty [1],rightDuty [1],gyroHeading [rad],battery [V]",
+      "t [ms],x [m],y [m],heading [rad],leftSpeed [m/s],rightSpeed [m/s],leftDuty [1],rightDuty [1],gyroHeading [rad],battery [V],head.angle [rad]",
     );
     expect(lines).toHaveLength((trace.columns[0]?.values.length ?? 0) + 2);
     expect(lines[2]?.split(",")[0]).toBe("10");
