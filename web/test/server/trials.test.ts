@@ -12,7 +12,7 @@ import {
   unpackTrace,
 } from "@giddy-pebble/core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { type RunningServer, startServer } from "../support/server.js";
+import { headOf, type RunningServer, request, startServer } from "../support/server.js";
 
 let server: RunningServer;
 let revisions: { mission: string; robot: string; missionDocument: string };
@@ -21,16 +21,8 @@ let run: RunResult;
 // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
 type Loose = any;
 
-async function json(address: string, init?: RequestInit): Promise<{ status: number; data: Loose }> {
-  const response = await fetch(server.url + address, init);
-  return { status: response.status, data: await response.json() };
-}
-
-async function head(kind: string): Promise<{ document: string; revision: string }> {
-  const { data } = await json(`/api/documents?kind=${kind}`);
-  const opened = await json(`/api/documents/${data.documents[0].id}`);
-  return { document: opened.data.document.id, revision: opened.data.head.id };
-}
+const json = (address: string, init?: RequestInit) => request(server, address, init);
+const head = (kind: string) => headOf(server, kind);
 
 beforeAll(async () => {
   server = await startServer();

@@ -53,3 +53,21 @@ function end(child: ChildProcess, signal: NodeJS.Signals): Promise<void> {
   child.kill(signal);
   return gone;
 }
+
+/** Status and JSON of one request. */
+export async function request(
+  server: RunningServer,
+  address: string,
+  init?: RequestInit,
+  // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+): Promise<{ status: number; data: any }> {
+  const response = await fetch(server.url + address, init);
+  return { status: response.status, data: await response.json() };
+}
+
+/** The first document of a kind and its newest revision. */
+export async function headOf(server: RunningServer, kind: string): Promise<{ document: string; revision: string }> {
+  const { data } = await request(server, `/api/documents?kind=${kind}`);
+  const opened = await request(server, `/api/documents/${data.documents[0].id}`);
+  return { document: opened.data.document.id, revision: opened.data.head.id };
+}
