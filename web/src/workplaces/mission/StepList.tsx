@@ -228,6 +228,16 @@ const ENDINGS: Readonly<Record<string, string>> = {
   interrupted: "was cut short",
 };
 
+const ENDED: Readonly<Record<string, string>> = {
+  until: "until",
+  for: "time up",
+  limit: "limit",
+  stalled: "stalled",
+  skipped: "skipped",
+  bound: "never",
+  interrupted: "cut short",
+};
+
 /** Seconds of a step as planned, how it ends, and why that is not well: in the plan, or in many rehearsals. */
 function timeOf(
   row: Row,
@@ -251,6 +261,7 @@ function timeOf(
   const lost = blame ? `In ${blame.runs} of ${tried} rehearsals the run is lost here: ${blame.how}.` : null;
   return {
     words: time && time.ms > 0 ? `${(time.ms / 1000).toFixed(1)} s` : "",
+    ended: endedBy === "done" ? "" : (ENDED[endedBy] ?? ""),
     ending: ENDINGS[endedBy] ?? "",
     trouble: lost ?? planned,
   };

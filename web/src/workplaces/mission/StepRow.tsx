@@ -20,7 +20,8 @@ import { edit } from "./store.js";
 
 export interface PlannedTime {
   readonly words: string;
-  /** How it ended in the plan or the run. */
+  /** How it ends as planned, in a word where it does not simply get there, and in a sentence. */
+  readonly ended: string;
   readonly ending: string;
   readonly trouble: string | null;
 }
@@ -148,6 +149,11 @@ function SortableRow({ id, row, selected, chosen, choose, editing, startEdit, en
       {time && !editing && (
         <span className="took" title={time.ending}>
           {time.words}
+          {time.ended !== "" && (
+            <span className="ended" aria-hidden="true">
+              {time.ended}
+            </span>
+          )}
           <span className="sr"> {time.ending}</span>
         </span>
       )}
