@@ -278,11 +278,6 @@ function withLast(blocks: Block[], last: Block | null): Block[] {
   return last ? [...blocks, last] : blocks;
 }
 
-/** Whether a step has others nested in it. */
-export function hasBlocks(statement: Statement): boolean {
-  return innerBlocks(statement).length > 0;
-}
-
 /** The value of a header, or null. */
 export function headerValue(mission: Mission, word: Header["word"]): string | null {
   return mission.headers.find((header) => header.word === word)?.value ?? null;

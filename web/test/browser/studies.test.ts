@@ -192,6 +192,10 @@ describe("steps together", () => {
       .poll(() => savedText(page, server, id))
       .toContain("  repeat 2 times\n    go 10 cm\n    turn left 90 deg\n");
     await withKey(page, "Control", "z");
+    // Three by the keys: the far end of the choice goes on, and comes back.
+    await chooseStep(page, 0);
+    for (const key of ["ArrowDown", "ArrowDown", "ArrowDown", "ArrowUp"] as const) await withKey(page, "Shift", key);
+    await page.waitForFunction(() => document.querySelectorAll('.row[aria-selected="true"]').length === 3);
     await chooseStep(page, 1);
     await withKey(page, "Control", "d");
     await expect.poll(() => savedText(page, server, id)).toContain("  turn left 90 deg\n  turn left 90 deg\n");

@@ -1,8 +1,10 @@
 // A real server on a real, fresh database, for server and browser tests.
+
 import { type ChildProcess, fork } from "node:child_process";
 import { randomBytes } from "node:crypto";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
+import type { Loose } from "./mission.js";
 
 const web = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../..");
 
@@ -59,8 +61,7 @@ export async function request(
   server: RunningServer,
   address: string,
   init?: RequestInit,
-  // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
-): Promise<{ status: number; data: any }> {
+): Promise<{ status: number; data: Loose }> {
   const response = await fetch(server.url + address, init);
   return { status: response.status, data: await response.json() };
 }

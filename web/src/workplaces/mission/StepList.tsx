@@ -24,6 +24,7 @@ import { isTyping } from "../../shared/Shortcuts.js";
 import {
   chooseOne,
   chooseTo,
+  chosenLines,
   chosenPlaces,
   disableChosen,
   duplicateChosen,
@@ -46,11 +47,6 @@ function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; e
     times.set(line, { ms: (times.get(line)?.ms ?? 0) + step.endMs - step.startMs, endedBy: step.endedBy });
   }
   return times;
-}
-
-/** Chooses up to a line; the step a choice began with stays selected. */
-function extend(line: number, stepLines: readonly number[]): void {
-  chooseTo(line, stepLines);
 }
 
 function chooseAll(stepLines: readonly number[]): void {
@@ -103,11 +99,14 @@ export function StepList({
   const keys = (event: KeyboardEvent) => {
     if (event.target !== event.currentTarget) return;
     const mod = event.ctrlKey || event.metaKey;
-    const at = selected === null ? -1 : stepLines.indexOf(selected);
+    // With Shift the far end of the choice moves; the step it began with stays selected.
+    const lines = event.shiftKey ? chosenLines() : [];
+    const end = selected !== null && lines[0] === selected ? lines.at(-1) : lines[0];
+    const at = stepLines.indexOf(end ?? selected ?? -1);
     const go = (index: number) => {
       const line = stepLines[Math.max(0, Math.min(stepLines.length - 1, index))];
       if (line === undefined) return;
-      if (event.shiftKey) extend(line, stepLines);
+      if (event.shiftKey) chooseTo(line, stepLines);
       else chooseOne(line);
     };
     if ((event.key === "ArrowUp" || event.key === "ArrowDown") && event.altKey) {
@@ -195,7 +194,7 @@ export function StepList({
               selected={row.line === selected}
               chosen={chosen.has(lineIds[row.line] ?? "")}
               choose={(event) => {
-                if (event.shiftKey) extend(row.line, stepLines);
+                if (event.shiftKey) chooseTo(row.line, stepLines);
                 else if (event.ctrlKey || event.metaKey) toggleChosen(row.line);
                 else chooseOne(row.line);
               }}
