@@ -8,7 +8,7 @@ import { isAlive } from "./lib/command.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { choosePort } from "./lib/port.mjs";
 import { connectionString, startCluster, stopCluster } from "./lib/postgres.mjs";
-import { runMain, SetupError } from "./lib/say.mjs";
+import { runMain, SetupError, say } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const dataFolder = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"));
@@ -47,8 +47,53 @@ function takeLock() {
   throw new SetupError(`The file ${lock} could not be made. Check that ${dataFolder} can be written.`);
 }
 
-/** @param {string} database @param {number} port @param {string} instance */
-function startWeb(database, port, instance) {
+/** The stand-ins' process, on a port of its own choice the first time. @param {number} port */
+function forkDevice(port) {
+  return fork(path.join(root, "device/dist/main.js"), [], {
+    cwd: root,
+    detached: true,
+    env: {
+      ...process.env,
+      NODE_ENV: "production",
+      GIDDY_DEVICE_DATA: path.join(dataFolder, "robots"),
+      GIDDY_DEVICE_PORT: String(port),
+      GIDDY_DEMO: path.join(root, "demo"),
+    },
+  });
+}
+
+/** Starts the stand-ins and starts them again when their process ends: a robot that failed is switched on again. */
+async function startDevice() {
+  let child = forkDevice(0);
+  let wanted = true;
+  const port = await /** @type {Promise<number>} */ (
+    new Promise((resolve, reject) => {
+      child.once("message", (message) => resolve(/** @type {{ port: number }} */ (message).port));
+      child.once("exit", () => reject(new SetupError("The stand-in robots stopped while starting; their last words are above.")));
+    })
+  );
+  const again = () => {
+    if (!wanted) return;
+    say("the stand-in robots stopped and are started again");
+    setTimeout(() => {
+      if (!wanted) return;
+      child = forkDevice(port);
+      child.once("exit", again);
+    }, 500);
+  };
+  child.once("exit", again);
+  return {
+    port,
+    async stop() {
+      wanted = false;
+      child.kill("SIGTERM");
+      await untilExit(child);
+    },
+  };
+}
+
+/** @param {string} database @param {number} port @param {string} instance @param {number} devicePort */
+function startWeb(database, port, instance, devicePort) {
   return fork(path.join(root, "web/dist/host/main.js"), [], {
     cwd: root,
     detached: true,
@@ -58,6 +103,7 @@ function startWeb(database, port, instance) {
       GIDDY_DATABASE: database,
       GIDDY_PORT: String(port),
       GIDDY_INSTANCE: instance,
+      GIDDY_DEVICE_PORT: String(devicePort),
       GIDDY_DEMO: path.join(root, "demo"),
     },
   });
@@ -102,7 +148,8 @@ async function main() {
   try {
     const port = await choosePort(Number(process.env.GIDDY_PORT ?? DEFAULT_PORT), process.env.GIDDY_PORT !== undefined);
     const instance = `${process.pid}-${Date.now()}`;
-    const web = startWeb(connectionString(cluster, "giddy_pebble"), port, instance);
+    const device = await startDevice();
+    const web = startWeb(connectionString(cluster, "giddy_pebble"), port, instance, device.port);
     try {
       await untilServing(web);
       const url = `http://127.0.0.1:${port}/`;
@@ -121,6 +168,7 @@ async function main() {
     } finally {
       web.kill("SIGTERM");
       await untilExit(web);
+      await device.stop();
       rmSync(runFile, { force: true });
     }
   } finally {

@@ -5,7 +5,7 @@ import { passThrough } from "./command.mjs";
 import { SetupError, say } from "./say.mjs";
 
 const STAMP = "web/dist/.built";
-const OUTPUTS = ["core/dist/index.js", "cli/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
+const OUTPUTS = ["core/dist/index.js", "cli/dist/main.js", "device/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
 const SKIPPED = new Set(["node_modules", "dist", ".astro", "test"]);
 
 /** @param {string} folder @returns {number} newest modification time below it, ms */
@@ -22,7 +22,7 @@ function newestBelow(folder) {
 /** Whether a source is newer than the last build, or a part of the build is missing. @param {string} root */
 export function needsBuild(root) {
   const newest = Math.max(
-    ...["core", "cli", "web"].map((name) => newestBelow(path.join(root, name))),
+    ...["core", "cli", "device", "web"].map((name) => newestBelow(path.join(root, name))),
     statSync(path.join(root, "package-lock.json")).mtimeMs,
   );
   const stamp = path.join(root, STAMP);

@@ -27,3 +27,10 @@ export function composePoses(outer: Pose, inner: Pose): Pose {
   const [xM, yM] = placePoint(outer, [inner.xM, inner.yM]);
   return { xM, yM, headingRad: outer.headingRad + inner.headingRad };
 }
+
+/** The pose that undoes another: composed with it, nothing is left. */
+export function inversePose({ xM, yM, headingRad }: Pose): Pose {
+  const c = cos(headingRad);
+  const s = sin(headingRad);
+  return { xM: -(c * xM + s * yM), yM: s * xM - c * yM, headingRad: -headingRad };
+}

@@ -27,8 +27,8 @@ export class WheelState {
   steerRad = 0;
   steerCos = 1;
   steerSin = 0;
-  /** Metres at the rim for one radian of its shaft. */
-  readonly reachM: number;
+  /** Metres at the rim for one radian of its shaft; a wheel out of round changes it as it turns. */
+  reachM: number;
   private readonly ratio: number;
 
   constructor(

@@ -1,3 +1,4 @@
 export * from "./rehearsal.js";
 export * from "./scatter.js";
 export * from "./study.js";
+export * from "./machine.js";

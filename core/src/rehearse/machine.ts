@@ -54,6 +54,16 @@ export interface MachineParts {
   readonly model: DriveModel;
   readonly draw: RunDraw;
   readonly chance: RandomStream;
+  /** A robot that stands somewhere, with what a rehearsal leaves out; null rehearses. */
+  readonly standing?: StandingRobot;
+}
+
+/** What a robot on a table has beyond a rehearsed one: nobody presses its buttons unasked, and it ages. */
+export interface StandingRobot {
+  /** From the program's decision to the motors' leads, ticks. */
+  readonly commandDelayTicks: number;
+  /** Sensors and motors (their encoders) whose plugs are out, by name; looked at each tick. */
+  readonly unplugged: ReadonlySet<string>;
 }
 
 export class RehearsalMachine implements Machine {
@@ -88,9 +98,13 @@ export class RehearsalMachine implements Machine {
   private tippingTicks = 0;
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
   private readonly owed: [number, number] = [0, 0];
+  private readonly standing: StandingRobot | null;
+  /** Commands on their way to the motors, oldest first. */
+  private readonly underway: { mode: MotorMode; left: number; right: number; steerRad: number }[] = [];
 
   constructor(parts: MachineParts) {
-    const { program, world, robot, field, floor, known, model, draw, chance } = parts;
+    const { program, world, robot, field, floor, known, model, draw, chance, standing } = parts;
+    this.standing = standing ?? null;
     this.world = world;
     this.robot = robot;
     this.known = known;
@@ -99,9 +113,22 @@ export class RehearsalMachine implements Machine {
     this.drive = new DriveControl(model, TICK_SEC);
     this.snapshot = new Float64Array(slotCount(robot));
     this.globals = new Array<Value>(program.globalCount).fill(0);
-    const wheelMotors = [robot.motors.indexOf(known.left.motor), robot.motors.indexOf(known.right.motor)];
+    const wheelMotors = [known.left, known.right].map(({ motor }) =>
+      robot.motors.findIndex(({ name }) => name === motor.name),
+    );
     this.fittings = new Fittings(robot, world, wheelMotors);
-    this.senses = new RobotSenses(robot, known, world, field, floor, this.fittings, draw, chance, this.snapshot);
+    this.senses = new RobotSenses(
+      robot,
+      known,
+      world,
+      field,
+      floor,
+      this.fittings,
+      draw,
+      chance,
+      this.snapshot,
+      standing?.unplugged,
+    );
     this.runner = new Runner(program, this);
   }
 
@@ -223,7 +250,7 @@ export class RehearsalMachine implements Machine {
   private sense(): void {
     const { world, drive, snapshot, draw, senses } = this;
     const { gyro } = senses;
-    gyro?.tick(world.headingRad, TICK_SEC);
+    if (gyro && !this.standing?.unplugged.has(this.known.gyro?.part.name ?? "")) gyro.tick(world.headingRad, TICK_SEC);
     const elapsed = this.tick * TICK_SEC;
     const scale = this.known.gyro?.scale.value ?? 1;
     const rest = this.known.gyro?.restRadS.value ?? 0;
@@ -280,7 +307,7 @@ export class RehearsalMachine implements Machine {
   }
 
   private runTasks(): void {
-    this.pressWaitedButton();
+    if (!this.standing) this.pressWaitedButton();
     this.runner.tick();
   }
 
@@ -295,13 +322,25 @@ export class RehearsalMachine implements Machine {
   }
 
   private command(): void {
-    const { drive, world } = this;
+    const { drive, standing } = this;
+    const delay = standing?.commandDelayTicks ?? 0;
+    if (delay === 0) return this.giveCommand(drive.mode, drive.left.duty, drive.right.duty, drive.steerRad);
+    this.underway.push({
+      mode: drive.mode,
+      left: drive.left.duty,
+      right: drive.right.duty,
+      steerRad: drive.steerRad,
+    });
+    const due = this.underway.length > delay ? this.underway.shift() : undefined;
+    if (due) this.giveCommand(due.mode, due.left, due.right, due.steerRad);
+  }
+
+  private giveCommand(mode: MotorMode, leftDuty: number, rightDuty: number, steerRad: number): void {
+    const { world } = this;
     const pulsed = this.robot.board.driver === "on-off";
-    const left = pulsed ? this.pulse(0, drive.left.duty) : drive.left.duty;
-    world.command(0, drive.mode, left);
-    if (world.drives.length > 1)
-      world.command(1, drive.mode, pulsed ? this.pulse(1, drive.right.duty) : drive.right.duty);
-    world.steer(drive.steerRad);
+    world.command(0, mode, pulsed ? this.pulse(0, leftDuty) : leftDuty);
+    if (world.drives.length > 1) world.command(1, mode, pulsed ? this.pulse(1, rightDuty) : rightDuty);
+    world.steer(steerRad);
   }
 
   /** An on/off driver makes a share of the voltage by whole ticks on and off, so that the mean is right. */

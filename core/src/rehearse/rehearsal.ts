@@ -317,7 +317,7 @@ export class Rehearsal {
 }
 
 /** Readings of the sensors a trace keeps, each with its slot. */
-function watchedReadings(robot: Robot): { id: string; unit: string; slot: number }[] {
+export function watchedReadings(robot: Robot): { id: string; unit: string; slot: number }[] {
   const heads = robot.servos.filter((servo) => servo.kind === "positional");
   const sensors = robot.sensors.filter((sensor) => sensor.kind !== "gyro");
   const names = [...sensors, ...heads].map((part) => part.name);
@@ -337,16 +337,16 @@ export function beginOf(mission: Mission, field: Field): BeginPlace {
   return { name: "middle", xM: field.size.widthM / 2, yM: field.size.heightM / 2, headingRad: 0 };
 }
 
-function poseDeg(pose: Pose): PoseDeg {
+export function poseDeg(pose: Pose): PoseDeg {
   return { xM: pose.xM, yM: pose.yM, headingDeg: pose.headingRad * DEG_PER_RAD };
 }
 
-function stepSummary(record: StepRecord): StepSummary {
+export function stepSummary(record: StepRecord): StepSummary {
   const { step, pass, text, line, task, startTick, endTick, endedBy, timed } = record;
   return { step, pass, text, line, task, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
 }
 
-function runEvents(records: readonly StepRecord[], notes: readonly NoteRecord[]): TraceEvent[] {
+export function runEvents(records: readonly StepRecord[], notes: readonly NoteRecord[]): TraceEvent[] {
   const events: TraceEvent[] = records.flatMap((record) => [
     { tick: record.startTick, kind: "step begins", stepId: record.step, data: record.line },
     { tick: record.endTick, kind: "step ends", stepId: record.step, data: record.endedBy },

@@ -46,6 +46,8 @@ export interface RunDraw {
   readonly startYM: number;
   readonly startRad: number;
   readonly gyroScale: number;
+  /** For turning clockwise, where that differs. */
+  readonly gyroScaleClockwise?: number;
   readonly gyroRestRadS: number;
   readonly bumpRad: number;
   readonly sensorNoise: number;

@@ -31,10 +31,11 @@ interface WheelSense {
   readonly countsPerTurn: number | null;
   readonly play: GearPlay;
   readonly motorIndex: number;
+  readonly motorName: string;
 }
 
 /** One sensor as the tick sees it: steps, then writes its slots. */
-type Sense = (snapshot: Float64Array) => void;
+type Sense = (snapshot: Float64Array) => unknown;
 
 function ticksOf(ms: number): number {
   return Math.max(1, Math.floor(ms / TICK_MS + 0.5));
@@ -51,6 +52,7 @@ export class RobotSenses {
   /** Buttons a person holds down. */
   readonly held = new Set<string>();
   private readonly senses: readonly Sense[];
+  private readonly lastCounts: [number, number] = [0, 0];
   private readonly layout: ReadingLayout;
 
   constructor(
@@ -63,6 +65,7 @@ export class RobotSenses {
     private readonly draw: RunDraw,
     private readonly chance: RandomStream,
     private readonly snapshot: Float64Array,
+    private readonly unplugged: ReadonlySet<string> = new Set(),
   ) {
     const [comX, comY] = robot.chassis.centreOfMassM;
     this.scene = new SensorScene(field, floor, world, comX, comY);
@@ -71,7 +74,8 @@ export class RobotSenses {
     this.wheels = [this.wheelSense("left"), this.wheelSense("right")];
     this.senses = robot.sensors.flatMap((sensor, i) => {
       const made = this.newSense(sensor, this.layout.sensors[i] as number);
-      return made ? [made] : [];
+      // A plug that is out leaves the reading as it last was.
+      return made ? [(out: Float64Array) => !this.unplugged.has(sensor.name) && made(out)] : [];
     });
   }
 
@@ -86,6 +90,7 @@ export class RobotSenses {
     return new GyroSensor(
       {
         scale: this.draw.gyroScale,
+        scaleClockwise: this.draw.gyroScaleClockwise ?? this.draw.gyroScale,
         restRadS: this.draw.gyroRestRadS,
         noiseRadS,
         rangeRadS,
@@ -98,13 +103,16 @@ export class RobotSenses {
   }
 
   private wheelSense(side: "left" | "right"): WheelSense {
-    const { wheel, motor } = this.known[side];
+    const { wheel: believed, motor } = this.known[side];
+    // The gears are those that are fitted, whatever the program believes of them.
+    const wheel = this.robot.wheels.find(({ name }) => name === believed.name) ?? believed;
     const train = gearTrain(this.robot, wheel);
     return {
       shaftRatio: train.ratio,
       countsPerTurn: motor.encoder?.countsPerTurn ?? null,
       play: new GearPlay(train.backlashRad),
-      motorIndex: this.robot.motors.indexOf(motor),
+      motorIndex: this.robot.motors.findIndex(({ name }) => name === motor.name),
+      motorName: motor.name,
     };
   }
 
@@ -255,14 +263,17 @@ export class RobotSenses {
 
   /** Encoder counts of a side's motor, free play included; null without an encoder. */
   counts(side: 0 | 1): number | null {
-    const { countsPerTurn, shaftRatio, play } = this.wheels[side];
+    const { countsPerTurn, shaftRatio, play, motorName } = this.wheels[side];
     if (countsPerTurn === null) return null;
+    // Without its plug an encoder counts no more.
+    if (this.unplugged.has(motorName)) return this.lastCounts[side];
     const wheel = this.world.wheels[side];
     const shaft = this.world.drives[side] ?? this.world.drives[0];
     if (!wheel || !shaft) return null;
     // The one motor of a car feels the middle of both wheels.
     const angle = shaft.mate ? (shaft.angleRad + shaft.mate.angleRad) / 2 : wheel.angleRad;
-    return encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
+    this.lastCounts[side] = encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
+    return this.lastCounts[side];
   }
 
   /** Steps everything but gyro and encoders, which the drive takes first, and fills the snapshot. */

@@ -4,6 +4,8 @@ import type { RandomStream } from "../math/random.js";
 
 export interface GyroTruth {
   readonly scale: number;
+  /** For turning clockwise; left out where it is the same. */
+  readonly scaleClockwise?: number;
   readonly restRadS: number;
   readonly noiseRadS: number;
   readonly rangeRadS: number;
@@ -33,9 +35,11 @@ export class GyroSensor {
     this.ticks += 1;
     if (this.ticks % this.truth.periodTicks !== 0) return;
     const period = tickSec * this.truth.periodTicks;
-    const { scale, restRadS, noiseRadS, rangeRadS } = this.truth;
+    const { restRadS, noiseRadS, rangeRadS } = this.truth;
     const noise = this.chance ? noiseRadS * this.chance.normal() : 0;
-    const read = (trueHeadingRad - this.lastTrueRad) / period / scale + restRadS + this.wander(period) + noise;
+    const turned = trueHeadingRad - this.lastTrueRad;
+    const scale = turned < 0 ? (this.truth.scaleClockwise ?? this.truth.scale) : this.truth.scale;
+    const read = turned / period / scale + restRadS + this.wander(period) + noise;
     this.lastTrueRad = trueHeadingRad;
     this.rateRadS = Math.max(-rangeRadS, Math.min(rangeRadS, read));
     this.headingRad += this.rateRadS * period;

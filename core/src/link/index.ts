@@ -1,0 +1,3 @@
+export * from "./frames.js";
+export * from "./limits.js";
+export * from "./traceFrame.js";

@@ -1,0 +1,207 @@
+// One WebSocket link: frames are read, held to the limits and carried out; whatever cannot be read is answered.
+import {
+  type FromRobot,
+  LINK_PROTOCOL,
+  MOST_FRAME_BYTES,
+  MOST_FRAMES_PER_SEC,
+  packageSchema,
+  readFrame,
+  type ToRobot,
+  TRACE_ROWS,
+  toRobotSchema,
+  writeTraceRows,
+} from "@giddy-pebble/core";
+import type { WebSocket } from "ws";
+import type { Clock } from "./clock.js";
+import type { Linked, Outcome, RobotHost } from "./robotHost.js";
+import { sha256 } from "./shelf.js";
+
+/** A put in progress. */
+interface Putting {
+  readonly ask: number;
+  readonly name: string;
+  readonly bytes: number;
+  readonly sha256: string;
+  text: string;
+}
+
+/** Frames that cannot be read, after which the link is closed. */
+const MOST_BAD_FRAMES = 2000;
+/** What may wait to be sent before frames that can be missed are left out, bytes. */
+const MOST_WAITING = 1024 * 1024;
+
+export class RobotLink implements Linked {
+  wantsReadings = false;
+  private greeted = false;
+  private putting: Putting | null = null;
+  private secondBegan = 0;
+  private framesThisSecond = 0;
+  private badFrames = 0;
+
+  constructor(
+    private readonly socket: WebSocket,
+    private readonly host: RobotHost,
+    private readonly clock: Clock,
+  ) {
+    socket.on("message", (data, isBinary) => this.heard(data as Buffer, isBinary));
+    socket.on("close", () => host.part(this));
+    // The close that follows says it all.
+    socket.on("error", () => {});
+    this.send(host.hello());
+  }
+
+  send(frame: FromRobot): void {
+    if (this.socket.readyState !== this.socket.OPEN) return;
+    // A link too slow for the readings misses some; everything else waits its turn.
+    if (frame.kind === "readings" && this.socket.bufferedAmount > MOST_WAITING) return;
+    this.socket.send(JSON.stringify(frame));
+  }
+
+  sendBytes(bytes: Uint8Array): void {
+    if (this.socket.readyState === this.socket.OPEN) this.socket.send(bytes);
+  }
+
+  close(): void {
+    this.socket.terminate();
+  }
+
+  private heard(data: Buffer, isBinary: boolean): void {
+    if (!this.withinRate()) return this.refuse(null, `More than ${MOST_FRAMES_PER_SEC} frames a second. Send fewer.`);
+    if (isBinary) return this.bad("A robot takes no binary frames.");
+    if (data.length > MOST_FRAME_BYTES) return this.bad(`A frame has at most ${MOST_FRAME_BYTES} bytes.`);
+    const read = readFrame(toRobotSchema, data.toString("utf8"));
+    if (!read.ok) return this.bad(read.why);
+    const { frame } = read;
+    if (frame.kind === "hello") return this.greet(frame.protocol);
+    if (!this.greeted) return this.refuse("ask" in frame ? frame.ask : null, "Say hello first, with the protocol.");
+    this.obey(frame);
+  }
+
+  private withinRate(): boolean {
+    const now = this.clock.now();
+    if (now - this.secondBegan >= 1000) {
+      this.secondBegan = now;
+      this.framesThisSecond = 0;
+    }
+    this.framesThisSecond += 1;
+    return this.framesThisSecond <= MOST_FRAMES_PER_SEC;
+  }
+
+  private bad(why: string): void {
+    this.badFrames += 1;
+    this.refuse(null, why);
+    if (this.badFrames >= MOST_BAD_FRAMES) this.socket.close(1008, "too many frames that cannot be read");
+  }
+
+  private refuse(ask: number | null, why: string): void {
+    this.send({ kind: "refused", ask, why });
+  }
+
+  private greet(protocol: string): void {
+    if (protocol !== LINK_PROTOCOL)
+      return this.refuse(null, `This robot speaks ${LINK_PROTOCOL}, not "${protocol}". Update the one that is older.`);
+    if (this.greeted) return;
+    this.greeted = true;
+    this.host.join(this);
+  }
+
+  private answer(ask: number, outcome: Outcome): void {
+    if (outcome.ok) this.send({ kind: "done", ask });
+    else this.refuse(ask, outcome.why);
+  }
+
+  private obey(frame: Exclude<ToRobot, { kind: "hello" }>): void {
+    const { host } = this;
+    switch (frame.kind) {
+      case "shelf":
+        return this.send({ kind: "shelf", ask: frame.ask, entries: host.shelf.entries });
+      case "put": {
+        const { ask, name, bytes, sha256: wanted } = frame;
+        this.putting = { ask, name, bytes, sha256: wanted, text: "" };
+        return this.send({ kind: "done", ask });
+      }
+      case "part":
+        return this.part(frame.ask, frame.at, frame.text);
+      case "remove":
+        return this.answer(frame.ask, host.remove(frame.name));
+      case "run":
+        return this.answer(frame.ask, host.run(this, frame.name));
+      case "halt":
+        host.stop("it was halted");
+        return this.answer(frame.ask, { ok: true });
+      case "drive": {
+        const driven = host.drive(this, frame.seq, frame.left, frame.right);
+        return driven.ok ? undefined : this.refuse(null, driven.why);
+      }
+      case "leave":
+        return this.answer(frame.ask, host.leave(this));
+      case "press":
+        host.standIn.press(frame.button, frame.down);
+        return this.answer(frame.ask, { ok: true });
+      case "readings":
+        this.wantsReadings = frame.on;
+        return this.answer(frame.ask, { ok: true });
+      case "trace":
+        return this.trace(frame.ask);
+      case "place":
+        return this.answer(frame.ask, host.place(frame.begin, frame.how, frame.fieldOf));
+      case "tape": {
+        const reading = host.tape();
+        if (!reading) return this.refuse(frame.ask, "The tape is read while the robot stands. Halt it first.");
+        return this.send({ kind: "tape", ask: frame.ask, ...reading });
+      }
+      case "pack":
+        return this.answer(frame.ask, host.changePack(frame.charge));
+      case "fault":
+        return this.answer(frame.ask, host.fault(frame.fault, frame.part));
+    }
+  }
+
+  /** Takes the next part of a package; with the last one the package is checked and put on the shelf. */
+  private part(ask: number, at: number, text: string): void {
+    const { putting } = this;
+    if (!putting) return this.refuse(ask, "This part belongs to no put. Begin the put again.");
+    if (at !== putting.text.length) {
+      this.putting = null;
+      return this.refuse(ask, `A part is missing: character ${putting.text.length} was due. Begin the put again.`);
+    }
+    putting.text += text;
+    const bytes = Buffer.byteLength(putting.text);
+    if (bytes < putting.bytes) return this.send({ kind: "done", ask });
+    this.putting = null;
+    if (bytes > putting.bytes || sha256(putting.text) !== putting.sha256)
+      return this.refuse(ask, "What arrived is not what was sent: its SHA-256 differs. Send it again.");
+    const read = readPackage(putting.text);
+    if (!read.ok) return this.refuse(ask, read.why);
+    this.answer(ask, this.host.put(putting.name, putting.text, read.program, new Date().toISOString()));
+  }
+
+  private trace(ask: number): void {
+    const { last, runCount } = this.host.standIn;
+    if (!last) return this.refuse(ask, "This robot has finished no run since it was switched on.");
+    const { trace } = last;
+    const rows = trace.columns[0]?.values.length ?? 0;
+    this.send({
+      kind: "trace",
+      ask,
+      run: runCount,
+      tickMs: trace.tickMs,
+      rows,
+      columns: trace.columns.map(({ id, quantity, unit }) => ({ id, quantity, unit })),
+      events: trace.events.slice(0, 4000).map(({ tick, kind, stepId, data }) => ({ tick, kind, stepId, data })),
+    });
+    for (let row = 0; row < rows; row += TRACE_ROWS) this.sendBytes(writeTraceRows(trace, runCount, row, TRACE_ROWS));
+  }
+}
+
+function readPackage(
+  text: string,
+): { readonly ok: true; readonly program: ReturnType<typeof packageSchema.parse> } | { ok: false; why: string } {
+  try {
+    const read = packageSchema.safeParse(JSON.parse(text));
+    if (read.success) return { ok: true, program: read.data };
+  } catch {
+    // Answered below, like a package of another shape.
+  }
+  return { ok: false, why: "What was sent is not a program package." };
+}

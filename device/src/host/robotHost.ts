@@ -1,0 +1,402 @@
+// One stand-in with its shelf, its time and the links to it: who drives, what is sent to whom, and when it stops.
+import {
+  type BeginPlace,
+  CORE_VERSION,
+  type Field,
+  type FromRobot,
+  LINK_PROTOCOL,
+  openFloor,
+  type ProgramPackage,
+  partsOf,
+  READINGS_HZ,
+  type Robot,
+  readField,
+  readRobot,
+  SHELF_ROOM,
+  TICK_MS,
+  WATCHDOG_MS,
+} from "@giddy-pebble/core";
+import type { Placing, StandIn, TapeReading } from "../standin/standIn.js";
+import { reckonedPose } from "../standin/reckoning.js";
+import type { Clock } from "./clock.js";
+import type { Shelf } from "./shelf.js";
+
+/** Ticks made up for at most after the process was held up; beyond, the robot's time stood still. */
+const MOST_LATE_TICKS = 50;
+const STATE_EVERY_MS = 1000;
+const READINGS_EVERY_MS = 1000 / READINGS_HZ;
+const LATE_MS = { least: 60, most: 350 } as const;
+
+/** One link, as the host sees it. */
+export interface Linked {
+  readonly wantsReadings: boolean;
+  send(frame: FromRobot): void;
+  sendBytes(bytes: Uint8Array): void;
+  close(): void;
+}
+
+export type Outcome = { readonly ok: true } | { readonly ok: false; readonly why: string };
+const OK: Outcome = { ok: true };
+const refuse = (why: string): Outcome => ({ ok: false, why });
+
+export class RobotHost {
+  readonly links = new Set<Linked>();
+  /** Mission on the shelf that runs or ran last. */
+  private mission: { readonly name: string; readonly sha256: string } | null = null;
+  private driver: Linked | null = null;
+  private why = "";
+  private seq = -1;
+  private heardAt = 0;
+  private ticked: number;
+  private restedAt: number;
+  private nextReadings = 0;
+  private sentRecords = 0;
+  private sentNotes = 0;
+  private sentSigns = 0;
+  private seenRun = 0;
+  private late = false;
+  private readonly stops: (() => void)[];
+
+  constructor(
+    readonly id: string,
+    readonly standIn: StandIn,
+    readonly shelf: Shelf,
+    private readonly clock: Clock,
+  ) {
+    this.ticked = clock.now();
+    this.restedAt = clock.now();
+    this.stops = [clock.every(TICK_MS, () => this.pass()), clock.every(STATE_EVERY_MS, () => this.tellState())];
+  }
+
+  dispose(): void {
+    for (const stop of this.stops) stop();
+    for (const link of this.links) link.close();
+  }
+
+  hello(): FromRobot {
+    const { built } = this.standIn;
+    return {
+      kind: "hello",
+      protocol: LINK_PROTOCOL,
+      robot: built.name,
+      simulated: true,
+      coreVersion: CORE_VERSION,
+      room: SHELF_ROOM,
+      buttons: built.sensors.filter(({ kind }) => kind === "button").map(({ name }) => name),
+      plugs: [...built.sensors.map(({ name }) => name), ...built.motors.filter((m) => m.encoder).map((m) => m.name)],
+    };
+  }
+
+  join(link: Linked): void {
+    this.links.add(link);
+    this.send(link, this.state(link));
+    this.send(link, { kind: "shelf", ask: null, entries: this.shelf.entries });
+  }
+
+  /** A link is gone: whoever drove or started the run no longer can stop it, so the robot stops itself. */
+  part(link: Linked): void {
+    this.links.delete(link);
+    if (this.driver !== link) return;
+    this.stop("the link was lost");
+    this.driver = null;
+    this.tellState();
+  }
+
+  run(link: Linked, name: string): Outcome {
+    const shelved = this.shelf.get(name);
+    if (!shelved) return refuse(`There is no mission called "${name}" on this robot's shelf. Send it first.`);
+    const busy = this.claim(link);
+    if (!busy.ok) return busy;
+    const robot = readRobot(shelved.program.robot);
+    if (!robot.ok) return refuse(`The robot sent with "${name}" cannot be used: ${robot.problems[0]}.`);
+    const started = this.standIn.run(shelved.program.text, robot.document);
+    if (!started.ok) return started;
+    this.mission = { name, sha256: shelved.entry.sha256 };
+    this.begun();
+    return OK;
+  }
+
+  private begun(): void {
+    this.ticked = this.clock.now();
+    this.sentRecords = 0;
+    this.sentNotes = 0;
+    this.sentSigns = 0;
+    this.seenRun = this.standIn.runCount;
+    this.tellState();
+  }
+
+  /** Anyone linked may stop the robot. */
+  stop(why: string): void {
+    if (this.standIn.doing === "running" || this.standIn.doing === "driven") this.standIn.halt(why);
+  }
+
+  /** @param seq - rises; an older one came late and is ignored */
+  drive(link: Linked, seq: number, left: number, right: number): Outcome {
+    if (this.standIn.doing === "running") return refuse("The robot runs a mission. Halt it before driving by hand.");
+    if (this.standIn.doing !== "driven") {
+      const claimed = this.claim(link);
+      if (!claimed.ok) return claimed;
+      const taken = this.standIn.takeByHand();
+      if (!taken.ok) return taken;
+      this.mission = null;
+      this.seq = -1;
+      this.begun();
+    } else if (this.driver !== link) return refuse("Somebody else is driving this robot. You can watch.");
+    if (seq <= this.seq) return OK;
+    this.seq = seq;
+    this.heardAt = this.clock.now();
+    this.standIn.steerByHand(left, right);
+    return OK;
+  }
+
+  leave(link: Linked): Outcome {
+    if (this.driver !== link) return refuse("You are not driving this robot.");
+    this.stop("the driver let go");
+    return OK;
+  }
+
+  private claim(link: Linked): Outcome {
+    const busy = this.standIn.doing === "running" || this.standIn.doing === "driven";
+    if (busy && this.driver !== link) return refuse("Somebody else is driving this robot. You can watch.");
+    this.driver = link;
+    return OK;
+  }
+
+  put(name: string, payload: string, program: ProgramPackage, savedAt: string): Outcome {
+    if (!this.shelf.hasRoomFor(name))
+      return refuse(`The shelf holds ${SHELF_ROOM} missions and is full. Take one off it first.`);
+    const robot = readRobot(program.robot);
+    if (!robot.ok) return refuse(`The robot sent along cannot be used: ${robot.problems[0]}.`);
+    const field = fieldOf(program);
+    if (!field.ok) return field;
+    const other = builtDifferently(this.standIn.built, robot.document);
+    if (other) return refuse(other);
+    this.shelf.put(name, payload, program, savedAt);
+    this.tellShelf();
+    return OK;
+  }
+
+  remove(name: string): Outcome {
+    if (!this.shelf.remove(name)) return refuse(`There is no mission called "${name}" on the shelf.`);
+    this.tellShelf();
+    return OK;
+  }
+
+  place(begin: BeginPlace, how: Placing, fieldOfMission: string | null): Outcome {
+    let field: Field = this.standIn.field.name === openFloor().name ? this.standIn.field : openFloor();
+    if (fieldOfMission !== null) {
+      const shelved = this.shelf.get(fieldOfMission);
+      if (!shelved) return refuse(`There is no mission called "${fieldOfMission}" on the shelf.`);
+      const read = fieldOf(shelved.program);
+      if (!read.ok) return read;
+      // The same table as before keeps its loads where they were pushed to.
+      field = JSON.stringify(read.field) === JSON.stringify(this.standIn.field) ? this.standIn.field : read.field;
+    }
+    this.standIn.place(field, begin, how);
+    this.follow();
+    this.tellState();
+    return OK;
+  }
+
+  tape(): TapeReading | null {
+    return this.standIn.doing === "idle" ? this.standIn.tape() : null;
+  }
+
+  changePack(charge: number): Outcome {
+    if (this.standIn.doing !== "idle") return refuse("The pack is changed while the robot stands. Halt it first.");
+    this.standIn.changePack(charge);
+    this.tellState();
+    return OK;
+  }
+
+  fault(fault: "link-drops" | "late-packets" | "tired-pack" | "unplugged" | "restart" | "none", part: string): Outcome {
+    const { standIn } = this;
+    if (fault === "restart") standIn.restart();
+    else if (fault === "late-packets") this.late = true;
+    else if (fault === "tired-pack") return this.changePack(0.05);
+    else if (fault === "unplugged") {
+      const plugs = this.hello();
+      if (plugs.kind !== "hello" || !plugs.plugs.includes(part))
+        return refuse(`This robot has no sensor or encoder called "${part}".`);
+      standIn.unplugged.add(part);
+    } else if (fault === "none") {
+      this.late = false;
+      standIn.unplugged.clear();
+    } else for (const link of [...this.links]) link.close();
+    this.follow();
+    this.tellState();
+    return OK;
+  }
+
+  /** Ticks that are due by the clock. */
+  private pass(): void {
+    const now = this.clock.now();
+    const { standIn } = this;
+    if (standIn.doing === "idle") {
+      this.ticked = now;
+      if (now - this.restedAt >= STATE_EVERY_MS) {
+        standIn.rest((now - this.restedAt) / 1000);
+        this.restedAt = now;
+      }
+      return;
+    }
+    this.restedAt = now;
+    const due = Math.floor((now - this.ticked) / TICK_MS);
+    const ticks = Math.min(due, MOST_LATE_TICKS);
+    this.ticked += due * TICK_MS;
+    if (standIn.doing === "driven" && now - this.heardAt > WATCHDOG_MS)
+      this.stop(`nothing was heard from the driver for ${WATCHDOG_MS} ms`);
+    for (let i = 0; i < ticks; i += 1) standIn.tick();
+    this.follow();
+    if (now >= this.nextReadings) {
+      this.nextReadings = now + READINGS_EVERY_MS - 1;
+      this.tellReadings();
+    }
+  }
+
+  /** Tells what happened since it was told last. */
+  private follow(): void {
+    const { standIn } = this;
+    if (standIn.running) return this.tellEvents();
+    if (this.seenRun === 0 || !standIn.last) return;
+    const { summary } = standIn.last;
+    this.why = summary.reason;
+    this.tellFinal();
+    this.tellAll({ kind: "ended", run: this.seenRun, mission: this.mission?.name ?? null, summary: { ...summary } });
+    this.seenRun = 0;
+    this.tellState();
+  }
+
+  private tellEvents(): void {
+    const machine = this.standIn.running?.machine;
+    if (!machine) return;
+    const run = this.standIn.runCount;
+    for (; this.sentRecords < machine.records.length; this.sentRecords += 1) {
+      const record = machine.records[this.sentRecords];
+      if (record)
+        this.tellAll({ kind: "step", run, tick: record.startTick, line: record.line, step: record.step, endedBy: null });
+    }
+    for (; this.sentNotes < machine.notes.length; this.sentNotes += 1) {
+      const note = machine.notes[this.sentNotes];
+      if (note) this.tellAll({ kind: "note", run, ...note });
+    }
+    for (; this.sentSigns < machine.signs.length; this.sentSigns += 1) {
+      const sign = machine.signs[this.sentSigns];
+      if (sign) this.tellAll({ kind: "sign", run, tick: sign.tick, sign: sign.kind, text: sign.text });
+    }
+  }
+
+  /** How each step ended, once the run is over. */
+  private tellFinal(): void {
+    const { steps, notes } = this.standIn.last?.summary ?? { steps: [], notes: [] };
+    for (; this.sentNotes < notes.length; this.sentNotes += 1) {
+      const note = notes[this.sentNotes];
+      if (note)
+        this.tellAll({
+          kind: "note",
+          run: this.seenRun,
+          tick: note.atMs / TICK_MS,
+          name: note.name,
+          value: note.value,
+        });
+    }
+    const last = steps.at(-1);
+    if (last)
+      this.tellAll({
+        kind: "step",
+        run: this.seenRun,
+        tick: last.endMs / TICK_MS,
+        line: last.line,
+        step: last.step,
+        endedBy: last.endedBy,
+      });
+  }
+
+  private tellReadings(): void {
+    const { standIn } = this;
+    const running = standIn.running;
+    if (!running || ![...this.links].some((link) => link.wantsReadings)) return;
+    const { machine, watched } = running;
+    const { drive } = machine;
+    const pose = reckonedPose(standIn.begin, machine);
+    const frame: FromRobot = {
+      kind: "readings",
+      run: standIn.runCount,
+      tick: machine.tick,
+      ...pose,
+      leftMS: drive.left.speedMS,
+      rightMS: drive.right.speedMS,
+      leftDuty: drive.left.duty,
+      rightDuty: drive.right.duty,
+      packVolts: drive.packVolts,
+      packAmps: machine.world.packCurrentA,
+      seq: this.seq,
+      values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
+    };
+    for (const link of this.links) if (link.wantsReadings) this.send(link, frame);
+  }
+
+  tellState(): void {
+    for (const link of this.links) this.send(link, this.state(link));
+  }
+
+  private tellShelf(): void {
+    this.tellAll({ kind: "shelf", ask: null, entries: this.shelf.entries });
+  }
+
+  private tellAll(frame: FromRobot): void {
+    for (const link of this.links) this.send(link, frame);
+  }
+
+  /** Frames are sent at once, or late and out of order while that fault is on. */
+  private send(link: Linked, frame: FromRobot): void {
+    if (!this.late) return link.send(frame);
+    // Spread by the frame's own content: no chance is needed for a bad radio.
+    const spread = (JSON.stringify(frame).length * 37) % (LATE_MS.most - LATE_MS.least);
+    this.clock.after(LATE_MS.least + spread, () => link.send(frame));
+  }
+
+  private state(link: Linked): FromRobot {
+    const { standIn } = this;
+    const { begin } = standIn;
+    const busy = standIn.doing === "running" || standIn.doing === "driven";
+    return {
+      kind: "state",
+      doing: standIn.doing,
+      run: standIn.runCount,
+      mission: this.mission?.name ?? null,
+      sha256: this.mission?.sha256 ?? null,
+      packVolts: standIn.packVolts,
+      windingC: standIn.windingC,
+      display: standIn.display,
+      light: standIn.light,
+      driver: !busy ? "nobody" : this.driver === link ? "you" : "other",
+      begin: { name: begin.name, xM: begin.xM, yM: begin.yM, headingRad: begin.headingRad },
+      field: standIn.field.name,
+      unplugged: [...standIn.unplugged],
+      why: this.why,
+    };
+  }
+}
+
+function fieldOf(
+  program: ProgramPackage,
+): { readonly ok: true; readonly field: Field } | { readonly ok: false; readonly why: string } {
+  if (program.field === null) return { ok: true, field: openFloor() };
+  const read = readField(program.field);
+  return read.ok
+    ? { ok: true, field: read.document }
+    : { ok: false, why: `The field sent along cannot be used: ${read.problems[0]}.` };
+}
+
+/** Why a document cannot be this robot's: it has other parts than were built; empty when it has the same. */
+function builtDifferently(built: Robot, sent: Robot): string {
+  const parts = (robot: Robot) => partsOf(robot).map(({ ref, kind }) => `${kind} "${ref}"`);
+  const [have, want] = [parts(built), parts(sent)];
+  const more = want.find((part) => !have.includes(part));
+  const less = have.find((part) => !want.includes(part));
+  if (more) return `The stand-in was built without the ${more}. Build it again from the drawing.`;
+  if (less) return `The stand-in still has a ${less}, the drawing no longer has. Build it again from the drawing.`;
+  const order = have.findIndex((part, i) => part !== want[i]);
+  return order === -1 ? "" : "The stand-in's parts are in another order. Build it again from the drawing.";
+}

@@ -1,0 +1,74 @@
+// A robot's shelf: a dozen named missions, each a package kept in a file of its own, so that they outlive a restart.
+import { createHash } from "node:crypto";
+import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { type ProgramPackage, packageSchema, SHELF_ROOM, type ShelfEntry } from "@giddy-pebble/core";
+
+export interface Shelved {
+  readonly entry: ShelfEntry;
+  readonly program: ProgramPackage;
+}
+
+export function sha256(text: string): string {
+  return createHash("sha256").update(text, "utf8").digest("hex");
+}
+
+/** Names go into file names by their digest: nothing a person types becomes a path. */
+function fileOf(name: string): string {
+  return `${sha256(name).slice(0, 24)}.json`;
+}
+
+export class Shelf {
+  private readonly missions = new Map<string, Shelved>();
+
+  /** @param folder - made when missing; files that cannot be read are left alone and not listed */
+  constructor(private readonly folder: string) {
+    mkdirSync(folder, { recursive: true });
+    for (const file of readdirSync(folder).sort()) {
+      if (!file.endsWith(".json")) continue;
+      const read = readShelved(path.join(folder, file));
+      if (read) this.missions.set(read.entry.name, read);
+    }
+  }
+
+  get entries(): ShelfEntry[] {
+    return [...this.missions.values()].map(({ entry }) => entry).sort((a, b) => (a.name < b.name ? -1 : 1));
+  }
+
+  get(name: string): Shelved | null {
+    return this.missions.get(name) ?? null;
+  }
+
+  hasRoomFor(name: string): boolean {
+    return this.missions.has(name) || this.missions.size < SHELF_ROOM;
+  }
+
+  /** Written beside and then renamed: a process killed in between leaves the old one whole. */
+  put(name: string, payload: string, program: ProgramPackage, savedAt: string): void {
+    const bytes = Buffer.byteLength(payload);
+    const entry: ShelfEntry = { name, sha256: sha256(payload), bytes, label: program.label, savedAt };
+    const file = path.join(this.folder, fileOf(name));
+    writeFileSync(`${file}.new`, JSON.stringify({ name, savedAt, payload }));
+    renameSync(`${file}.new`, file);
+    this.missions.set(name, { entry, program });
+  }
+
+  remove(name: string): boolean {
+    rmSync(path.join(this.folder, fileOf(name)), { force: true });
+    return this.missions.delete(name);
+  }
+}
+
+function readShelved(file: string): Shelved | null {
+  try {
+    const { name, savedAt, payload } = JSON.parse(readFileSync(file, "utf8"));
+    const program = packageSchema.parse(JSON.parse(payload));
+    const bytes = Buffer.byteLength(payload);
+    return {
+      program,
+      entry: { name: String(name), sha256: sha256(payload), bytes, label: program.label, savedAt: String(savedAt) },
+    };
+  } catch {
+    return null;
+  }
+}

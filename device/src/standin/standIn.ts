@@ -1,0 +1,418 @@
+// A robot on a table: it stands somewhere, runs missions or is driven by hand, gets tired and warm, and can be
+// measured with a tape. Its time is counted in ticks of 10 ms, however fast they come.
+import {
+  AMBIENT_C,
+  type BeginPlace,
+  beginOf,
+  bodyPose,
+  checkMission,
+  composePoses,
+  driveModel,
+  exp,
+  type Field,
+  FloorRaster,
+  inversePose,
+  mixSeed,
+  openFloor,
+  PI,
+  type Pose,
+  parseMission,
+  type RandomStream,
+  RehearsalMachine,
+  type Robot,
+  type RobotInForce,
+  RUN_COLUMNS,
+  type RunSummary,
+  randomStream,
+  robotInForce,
+  robotPose,
+  runEvents,
+  scoreField,
+  stepSummary,
+  TICK_MS,
+  TICK_SEC,
+  type Trace,
+  TraceRecorder,
+  traceHash,
+  watchedReadings,
+  wrapAngle,
+  type World,
+  worldFromRobot,
+} from "@giddy-pebble/core";
+import { ByHand, HAND_PROGRAM } from "./byHand.js";
+import { applyOddities } from "./oddities.js";
+import { compileForRobot, reckonedPose } from "./reckoning.js";
+import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
+
+export type Doing = "idle" | "running" | "driven" | "restarting";
+/** How the robot is put on its begin place. */
+export type Placing = "eye" | "jig" | "wall";
+
+/** Standard deviations of putting it down, m and rad. */
+export const PLACING: Readonly<Record<Placing, { readonly positionM: number; readonly headingRad: number }>> = {
+  eye: { positionM: 0.003, headingRad: PI / 180 },
+  wall: { positionM: 0.001, headingRad: (0.25 * PI) / 180 },
+  jig: { positionM: 0.0004, headingRad: (0.1 * PI) / 180 },
+};
+/** Standard deviations of a tape reading, m and rad. */
+export const TAPE = { positionM: 0.001, headingRad: (0.5 * PI) / 180 } as const;
+
+/** Where the robot stands relative to its begin place: along its way, to the left of it, and turned. */
+export interface TapeReading {
+  readonly alongM: number;
+  readonly asideM: number;
+  readonly headingRad: number;
+}
+
+export interface RobotRun {
+  readonly summary: RunSummary;
+  readonly trace: Trace;
+}
+
+/** What a run measures of itself beyond the columns of a rehearsal. */
+const COUNT_COLUMNS = [
+  { id: "leftCounts", quantity: "left encoder counts", unit: "1" },
+  { id: "rightCounts", quantity: "right encoder counts", unit: "1" },
+] as const;
+const LONGEST_TICKS = 60_000;
+const SETTLE_TICKS = 150;
+const RESTART_TICKS = 150;
+/** Winding cools with this time constant while nothing runs, s; a whole motor's, longer than its winding's. */
+const COOLING_SEC = 250;
+
+interface Running {
+  readonly machine: RehearsalMachine;
+  readonly recorder: TraceRecorder;
+  readonly watched: ReturnType<typeof watchedReadings>;
+  readonly hand: ByHand | null;
+  readonly goal: (() => boolean) | null;
+  readonly goalText: string;
+  endTick: number | null;
+  goalMet: boolean;
+  settled: number;
+}
+
+export type StartResult = { readonly ok: true } | { readonly ok: false; readonly why: string };
+
+export class StandIn {
+  doing: Doing = "idle";
+  /** The robot as the last program sent with it believes it to be. */
+  believed: Robot;
+  field: Field;
+  begin: BeginPlace;
+  /** Plugs that are out, by the name of sensor or motor. */
+  readonly unplugged = new Set<string>();
+  display = "";
+  light = "";
+  /** The run in hand or the one before, from its start on. */
+  running: Running | null = null;
+  last: RobotRun | null = null;
+  runCount = 0;
+  private readonly truth: HiddenTruth;
+  private readonly chance: RandomStream;
+  private world: World;
+  private known: RobotInForce;
+  private floor: FloorRaster;
+  private restartTicks = 0;
+  private readonly wheelTurns: [number, number] = [0, 0];
+
+  /** @param odd - false leaves out the effects no estimator models */
+  constructor(
+    readonly built: Robot,
+    readonly seed: number,
+    odd = true,
+  ) {
+    this.truth = dealTruth(built, seed, odd);
+    this.chance = randomStream(mixSeed(seed, 1));
+    this.believed = built;
+    this.known = robotInForce(built);
+    this.field = openFloor();
+    this.begin = this.field.begins[0] as BeginPlace;
+    this.floor = new FloorRaster(this.field);
+    this.world = this.newWorld(this.truth.charge, null);
+    this.place(this.field, this.begin, "eye");
+  }
+
+  get charge(): number {
+    return this.world.charge;
+  }
+
+  get packVolts(): number {
+    return this.world.packVolts;
+  }
+
+  /** Warmest winding of the drive, deg C. */
+  get windingC(): number {
+    return Math.max(...this.world.drives.map((shaft) => shaft.windingC));
+  }
+
+  /** A pack of another charge is put in. */
+  changePack(charge: number): void {
+    this.world = this.newWorld(charge, this.world);
+  }
+
+  /** Puts the robot on a begin place of a field, as exactly as that way of placing allows. */
+  place(field: Field, begin: BeginPlace, how: Placing): void {
+    if (this.doing === "running" || this.doing === "driven") this.halt("it was picked up");
+    this.finishNow();
+    const known = field === this.field;
+    this.field = field;
+    this.begin = begin;
+    if (!known) this.floor = new FloorRaster(field);
+    const { positionM, headingRad } = PLACING[how];
+    this.world = this.newWorld(this.world.charge, known ? this.world : null);
+    const pose: Pose = {
+      xM: begin.xM + positionM * this.chance.normal(),
+      yM: begin.yM + positionM * this.chance.normal(),
+      headingRad: begin.headingRad + headingRad * this.chance.normal(),
+    };
+    this.world.place(bodyPose(this.built, pose));
+  }
+
+  /** Reads the tape: where it stands, seen from its begin place. */
+  tape(): TapeReading {
+    const at = composePoses(inversePose(this.begin), robotPose(this.built, this.world));
+    const noise = (width: number) => width * this.chance.normal();
+    return {
+      alongM: at.xM + noise(TAPE.positionM),
+      asideM: at.yM + noise(TAPE.positionM),
+      headingRad: wrapAngle(at.headingRad) + noise(TAPE.headingRad),
+    };
+  }
+
+  /** Starts a mission's text. @param robot - the constants that came with it */
+  run(text: string, robot: Robot = this.believed): StartResult {
+    return this.start(text, robot, null);
+  }
+
+  /** Lets a person drive. */
+  takeByHand(): StartResult {
+    return this.start(HAND_PROGRAM, this.believed, new ByHand());
+  }
+
+  /** Shares of top speed for each side; only while driven by hand. */
+  steerByHand(left: number, right: number): void {
+    const hand = this.running?.hand;
+    if (!hand) return;
+    hand.left = left;
+    hand.right = right;
+  }
+
+  halt(reason: string): void {
+    this.running?.machine.stop(reason);
+  }
+
+  /** The board restarts: whatever ran is gone. */
+  restart(): void {
+    this.halt("the board restarted");
+    this.finishNow();
+    this.doing = "restarting";
+    this.restartTicks = RESTART_TICKS;
+  }
+
+  press(button: string, down: boolean): void {
+    const held = this.running?.machine.senses.held;
+    if (down) held?.add(button);
+    else held?.delete(button);
+  }
+
+  /** One tick of 10 ms. */
+  tick(): void {
+    if (this.doing === "restarting") {
+      this.restartTicks -= 1;
+      if (this.restartTicks <= 0) this.doing = "idle";
+    }
+    const { running } = this;
+    if (!running) return this.rest(TICK_SEC);
+    applyOddities(this.world, this.truth.oddities, this.wheelTurns);
+    running.machine.advance();
+    this.follow(running);
+  }
+
+  /** Time goes by while nothing runs: the board draws, the windings cool. */
+  rest(seconds: number): void {
+    const { world } = this;
+    const { battery, boardCurrentA } = world.spec;
+    world.charge = Math.max(0, world.charge - (boardCurrentA * seconds) / (battery.capacityAh * 3600));
+    const left = exp(-seconds / COOLING_SEC);
+    for (const shaft of world.drives) shaft.windingC = AMBIENT_C + (shaft.windingC - AMBIENT_C) * left;
+  }
+
+  /** The true world with the state of the one before: pack, heat, place of the robot and of the loads. */
+  private newWorld(charge: number, before: World | null): World {
+    const robot = trueRobot(this.built, this.believed, this.truth);
+    const world = worldFromRobot(robot, this.field, trueDeviations(robot, this.truth, charge));
+    if (!before) return world;
+    world.place({ xM: before.xM, yM: before.yM, headingRad: before.headingRad });
+    world.drives.forEach((shaft, i) => {
+      shaft.windingC = before.drives[i]?.windingC ?? AMBIENT_C;
+    });
+    if (before.bodies.length !== world.bodies.length) return world;
+    world.bodies.forEach((body, i) => {
+      const was = before.bodies[i];
+      if (i === 0 || !was) return;
+      Object.assign(body, { xM: was.xM, yM: was.yM, headingRad: was.headingRad, tipped: was.tipped });
+      body.toMiddle(0);
+      body.placeShapes();
+    });
+    return world;
+  }
+
+  private start(text: string, robot: Robot, hand: ByHand | null): StartResult {
+    if (this.doing === "restarting") return { ok: false, why: "The robot is restarting. Try again in a second." };
+    if (this.running && !this.running.machine.ended)
+      return { ok: false, why: "The robot is busy with a run. Halt it first." };
+    this.finishNow();
+    const mission = parseMission(text);
+    const context = { robot, drive: driveModel(robot), field: this.field };
+    const check = checkMission(mission, context);
+    if (!check.runnable) {
+      const first = check.problems.find(({ severity }) => severity === "error");
+      return { ok: false, why: `The robot cannot run this mission: ${first?.message ?? "it has errors"}` };
+    }
+    this.believed = robot;
+    this.known = robotInForce(robot);
+    const { charge } = this.world;
+    this.world = this.newWorld(charge, this.world);
+    const program = compileForRobot(mission, check, context, this.field, robot, this.begin);
+    const trueOne = trueRobot(this.built, robot, this.truth);
+    const machine = new RehearsalMachine({
+      program,
+      world: this.world,
+      robot: trueOne,
+      field: this.field,
+      floor: this.floor,
+      known: this.known,
+      model: context.drive,
+      draw: trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge)),
+      chance: this.chance,
+      standing: { commandDelayTicks: this.truth.oddities.commandDelayTicks, unplugged: this.unplugged },
+    });
+    if (hand) machine.setMotion(hand);
+    const watched = watchedReadings(trueOne);
+    const goal = program.goal;
+    this.running = {
+      machine,
+      watched,
+      hand,
+      recorder: new TraceRecorder([
+        ...RUN_COLUMNS,
+        ...COUNT_COLUMNS,
+        ...watched.map(({ id, unit }) => ({ id, quantity: id, unit })),
+      ]),
+      goal: goal ? () => goal.test(machine.task) !== 0 : null,
+      goalText: goal?.text ?? "",
+      endTick: null,
+      goalMet: true,
+      settled: 0,
+    };
+    this.runCount += 1;
+    this.last = null;
+    this.display = "";
+    this.light = "";
+    this.doing = hand ? "driven" : "running";
+    this.record(this.running);
+    return { ok: true };
+  }
+
+  private follow(running: Running): void {
+    const { machine } = running;
+    this.record(running);
+    const sign = machine.signs.at(-1);
+    if (sign?.kind === "show") this.display = sign.text;
+    if (sign?.kind === "light") this.light = sign.text;
+    if (machine.tick >= LONGEST_TICKS) machine.stop("it ran for ten minutes, the longest a robot runs");
+    if (!machine.end) return;
+    running.endTick ??= machine.tick - 1;
+    running.settled += 1;
+    const { world } = this;
+    const still = Math.abs(world.velocityX) + Math.abs(world.velocityY) + Math.abs(world.turnRateRadS) * 0.1 < 1e-4;
+    if (still || running.settled >= SETTLE_TICKS) this.finishNow();
+  }
+
+  /** Closes the run in hand and sums it up. */
+  private finishNow(): void {
+    const { running } = this;
+    if (!running) return;
+    const { machine } = running;
+    machine.stop("it was stopped");
+    const endTick = running.endTick ?? machine.tick;
+    machine.snapshot[0] = endTick * TICK_SEC;
+    if (running.goal) running.goalMet = running.goal();
+    machine.runner.closeAll(endTick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
+    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes));
+    this.last = { trace, summary: this.summary(running, trace, endTick) };
+    this.running = null;
+    if (this.doing !== "restarting") this.doing = "idle";
+    if (this.world.brownedOut) {
+      this.doing = "restarting";
+      this.restartTicks = RESTART_TICKS;
+      this.world = this.newWorld(this.world.charge, this.world);
+    }
+  }
+
+  private summary(running: Running, trace: Trace, endTick: number): RunSummary {
+    const { machine } = running;
+    const end = reckonedPose(this.begin, machine);
+    const reason =
+      machine.end?.outcome === "stopped"
+        ? machine.end.reason
+        : running.goalMet
+          ? ""
+          : `the goal was not met, as the robot reckons: ${running.goalText}`;
+    return {
+      outcome: machine.end?.outcome ?? "stopped",
+      success: reason === "",
+      reason,
+      durationMs: endTick * TICK_MS,
+      score: scoreField(this.field, {
+        robotOutlineM: this.built.chassis.outlineM,
+        robotPose: end,
+        clockSec: endTick * TICK_SEC,
+        counted: machine.zonesCounted,
+        loads: [],
+      }),
+      zones: [],
+      loads: [],
+      tippedMs: null,
+      start: degrees(this.begin),
+      end: degrees(end),
+      traceHash: traceHash(trace),
+      steps: machine.records.map(stepSummary),
+      notes: machine.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
+      signs: machine.signs.map(({ tick, kind, text }) => ({ atMs: tick * TICK_MS, kind, text })),
+    };
+  }
+
+  /** One row of what the robot itself knows. */
+  private record(running: Running): void {
+    const { recorder, machine, watched } = running;
+    const { drive, senses } = machine;
+    const pose = reckonedPose(this.begin, machine);
+    const row = [
+      pose.xM,
+      pose.yM,
+      pose.headingRad,
+      drive.left.speedMS,
+      drive.right.speedMS,
+      drive.left.duty,
+      drive.right.duty,
+      drive.headingRad,
+      drive.packVolts,
+      senses.counts(0) ?? 0,
+      senses.counts(1) ?? 0,
+      ...watched.map(({ slot }) => machine.snapshot[slot] as number),
+    ];
+    for (let i = 0; i < row.length; i += 1) recorder.put(i, row[i] as number);
+    recorder.next();
+  }
+}
+
+function degrees({ xM, yM, headingRad }: Pose): { xM: number; yM: number; headingDeg: number } {
+  return { xM, yM, headingDeg: (headingRad * 180) / PI };
+}
+
+/** The begin place a mission names on a field. */
+export function beginOfText(text: string, field: Field): BeginPlace {
+  return beginOf(parseMission(text), field);
+}

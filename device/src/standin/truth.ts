@@ -1,0 +1,220 @@
+// What a stand-in really is: the robot of the drawing with deviations dealt from a seed, and effects that no
+// estimator models. Only its wheels, its sensors and a tape measure show any of it.
+import {
+  drawnTrackWidthM,
+  type Deviations,
+  type Known,
+  noDeviations,
+  PI,
+  type RandomStream,
+  type Robot,
+  type RunDraw,
+  randomStream,
+  robotInForce,
+  type Stage,
+} from "@giddy-pebble/core";
+
+export interface HiddenTruth {
+  /** Factors on the drawing's values. */
+  readonly rollLeft: number;
+  readonly rollRight: number;
+  readonly trackWidth: number;
+  readonly strengthLeft: number;
+  readonly strengthRight: number;
+  readonly gyroScale: number;
+  readonly gyroScaleClockwise: number;
+  /** rad/s */
+  readonly gyroRestRadS: number;
+  /** Factors on motor friction and on what the support drags. */
+  readonly frictionLeft: number;
+  readonly frictionRight: number;
+  readonly support: number;
+  /** Free play beyond the drawing's, rad at the driven shaft. */
+  readonly backlashRad: number;
+  readonly steeringRad: number;
+  readonly charge: number;
+  /** Beyond what the drawing says, by sensor. */
+  readonly eyeOffsetsM: ReadonlyMap<string, number>;
+  readonly nearFactors: ReadonlyMap<string, number>;
+  readonly oddities: Oddities;
+}
+
+/** Effects that no estimator models. */
+export interface Oddities {
+  /** Share by which each wheel is out of round, and where its long side is, rad. */
+  readonly wobble: readonly [number, number];
+  readonly wobblePhaseRad: readonly [number, number];
+  /** Pull of a tilted floor, m/s², field frame. */
+  readonly tiltX: number;
+  readonly tiltY: number;
+  /** Turning by the nap of the carpet for each metre driven along it, rad/m, and the nap's direction. */
+  readonly napRadPerM: number;
+  readonly napRad: number;
+  readonly commandDelayTicks: number;
+  /** Heading wander from bumps, rad for the square root of a metre. */
+  readonly bumpRad: number;
+}
+
+export const NO_ODDITIES: Oddities = {
+  wobble: [0, 0],
+  wobblePhaseRad: [0, 0],
+  tiltX: 0,
+  tiltY: 0,
+  napRadPerM: 0,
+  napRad: 0,
+  commandDelayTicks: 0,
+  bumpRad: 0,
+};
+
+/** Half widths of what is dealt, each evenly. */
+const WIDTH = {
+  roll: 0.02,
+  difference: 0.015,
+  track: 0.05,
+  strength: 0.06,
+  gyroScale: 0.015,
+  gyroSides: 0.0004,
+  gyroRestRadS: (0.3 * PI) / 180,
+  steeringRad: 0.03,
+  eyeM: 0.012,
+  near: 0.15,
+} as const;
+const TILT_RAD = (0.5 * PI) / 180;
+const GRAVITY = 9.81;
+
+/**
+ * @param seed - equal seeds give equal truths for the same robot
+ * @param odd - false leaves out what no estimator models: for tests of the estimators' intervals
+ */
+export function dealTruth(robot: Robot, seed: number, odd = true): HiddenTruth {
+  const chance = randomStream(seed);
+  const within = (width: number) => (2 * chance.uniform() - 1) * width;
+  const common = 1 + within(WIDTH.roll);
+  const difference = within(WIDTH.difference);
+  const scale = 1 + within(WIDTH.gyroScale);
+  const truth = {
+    rollLeft: common * (1 - difference / 2),
+    rollRight: common * (1 + difference / 2),
+    trackWidth: 1 + within(WIDTH.track),
+    strengthLeft: 1 + within(WIDTH.strength),
+    strengthRight: 1 + within(WIDTH.strength),
+    gyroScale: scale,
+    gyroScaleClockwise: odd ? scale * (1 + within(WIDTH.gyroSides)) : scale,
+    gyroRestRadS: within(WIDTH.gyroRestRadS),
+    frictionLeft: 1 + within(0.25),
+    frictionRight: 1 + within(0.25),
+    support: 1 + within(0.3),
+    backlashRad: 0.006 * chance.uniform(),
+    steeringRad: within(WIDTH.steeringRad),
+    charge: 0.8 + 0.2 * chance.uniform(),
+    eyeOffsetsM: dealEach(robot, "eye", () => within(WIDTH.eyeM)),
+    nearFactors: dealEach(robot, "near", () => 1 + within(WIDTH.near)),
+  };
+  return { ...truth, oddities: odd ? dealOddities(chance) : NO_ODDITIES };
+}
+
+function dealEach(robot: Robot, kind: "eye" | "near", deal: () => number): Map<string, number> {
+  return new Map(robot.sensors.filter((sensor) => sensor.kind === kind).map(({ name }) => [name, deal()]));
+}
+
+function dealOddities(chance: RandomStream): Oddities {
+  // An even direction without a sine: two even numbers, taken again until they lie in the circle.
+  let [x, y] = [0, 0];
+  do {
+    x = 2 * chance.uniform() - 1;
+    y = 2 * chance.uniform() - 1;
+  } while (x * x + y * y > 1 || x * x + y * y < 0.01);
+  const length = Math.sqrt(x * x + y * y);
+  const pull = GRAVITY * TILT_RAD * chance.uniform();
+  return {
+    wobble: [0.004 * chance.uniform(), 0.004 * chance.uniform()],
+    wobblePhaseRad: [2 * PI * chance.uniform(), 2 * PI * chance.uniform()],
+    tiltX: (pull * x) / length,
+    tiltY: (pull * y) / length,
+    napRadPerM: (0.12 * PI * (2 * chance.uniform() - 1)) / 180,
+    napRad: 2 * PI * chance.uniform(),
+    commandDelayTicks: 1,
+    bumpRad: (0.2 * PI) / 180,
+  };
+}
+
+function typed(value: number, known: Known): Known {
+  return { ...known, value, standardError: 0, source: "typed" };
+}
+
+/**
+ * The robot as it was really built. Its sensors stay those of `believed`: how far they are off stands in the draw.
+ * @param built - the drawing the stand-in was made from
+ */
+export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Robot {
+  const sides = { left: truth.rollLeft, right: truth.rollRight };
+  const strength = new Map<string, { strength: number; friction: number }>();
+  const known = robotInForce(built);
+  strength.set(known.right.motor.name, { strength: truth.strengthRight, friction: truth.frictionRight });
+  strength.set(known.left.motor.name, { strength: truth.strengthLeft, friction: truth.frictionLeft });
+  const loose = (stages: readonly Stage[]) =>
+    stages.map((stage, i) =>
+      i === stages.length - 1 ? { ...stage, backlashRad: stage.backlashRad + truth.backlashRad } : stage,
+    );
+  return {
+    ...built,
+    sensors: believed.sensors,
+    drive: {
+      ...built.drive,
+      trackWidthM: typed(drawnTrackWidthM(built) * truth.trackWidth, built.drive.trackWidthM),
+    },
+    wheels: built.wheels.map((wheel) => ({
+      ...wheel,
+      rollPerTurnM: typed(PI * wheel.diameterM * sides[wheel.side], wheel.rollPerTurnM),
+      stages: loose(wheel.stages),
+    })),
+    motors: built.motors.map((motor) => {
+      const own = strength.get(motor.name);
+      return own
+        ? {
+            ...motor,
+            strength: typed(own.strength, motor.strength),
+            coulombTorqueNm: motor.coulombTorqueNm * own.friction,
+          }
+        : motor;
+    }),
+    support: built.support && { ...built.support, friction: built.support.friction * truth.support },
+  };
+}
+
+/** What the world of the true robot has beyond its document. */
+export function trueDeviations(robot: Robot, truth: HiddenTruth, charge: number): Deviations {
+  return { ...noDeviations(robot), charge, steeringRad: truth.steeringRad };
+}
+
+/** How its sensors are off, as a run is dealt it. Eyes subtract what is known of their offset themselves. */
+export function trueDraw(built: Robot, believed: Robot, truth: HiddenTruth, deviations: Deviations): RunDraw {
+  const offset = (name: string, robot: Robot) => {
+    const eye = robot.sensors.find((sensor) => sensor.name === name);
+    return eye?.kind === "eye" && eye.offsetM.source !== "drawing" ? eye.offsetM.value : 0;
+  };
+  const threshold = (name: string, robot: Robot) => {
+    const near = robot.sensors.find((sensor) => sensor.name === name);
+    return near?.kind === "near" ? near.thresholdM.value : 1;
+  };
+  return {
+    deviations,
+    startXM: 0,
+    startYM: 0,
+    startRad: 0,
+    gyroScale: truth.gyroScale,
+    gyroScaleClockwise: truth.gyroScaleClockwise,
+    gyroRestRadS: truth.gyroRestRadS,
+    bumpRad: truth.oddities.bumpRad,
+    sensorNoise: 1,
+    eyeOffsetsM: new Map(
+      [...truth.eyeOffsetsM].map(([name, off]) => [name, offset(name, built) + off - offset(name, believed)]),
+    ),
+    nearFactors: new Map(
+      [...truth.nearFactors].map(([name, factor]) => [
+        name,
+        (factor * threshold(name, built)) / threshold(name, believed),
+      ]),
+    ),
+  };
+}
