@@ -9,6 +9,7 @@ export default defineConfig({
           include: [
             "core/test/**/*.test.ts",
             "cli/test/**/*.test.ts",
+            "device/test/**/*.test.ts",
             "web/test/unit/**/*.test.ts",
             "scripts/test/**/*.test.ts",
           ],

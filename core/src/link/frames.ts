@@ -20,8 +20,6 @@ export const packageSchema = z.object({
   robot: z.unknown(),
   /** Field document, for zones and begin places; null for an open floor. */
   field: z.unknown(),
-  /** Which version of the mission this is, in words of whoever sent it. */
-  label: z.string().max(120),
 });
 export type ProgramPackage = z.infer<typeof packageSchema>;
 
@@ -36,7 +34,9 @@ export const toRobotSchema = z.discriminatedUnion("kind", [
     name: missionNameSchema,
     bytes: z.number().int().positive().max(MOST_PACKAGE_BYTES),
     sha256,
+    /** Which version this is, in words of whoever sends it, and where it comes from: kept and given back as they are. */
     label: z.string().max(120),
+    origin: z.string().max(400).default(""),
   }),
   z.object({ kind: z.literal("part"), ask, at: z.number().int().nonnegative(), text: z.string().max(PART_CHARS) }),
   z.object({ kind: z.literal("remove"), ask, name: missionNameSchema }),
@@ -74,6 +74,7 @@ const shelfEntry = z.object({
   sha256,
   bytes: z.number().int(),
   label: z.string(),
+  origin: z.string(),
   savedAt: z.string(),
 });
 export type ShelfEntry = z.infer<typeof shelfEntry>;
@@ -217,7 +218,10 @@ export function readFrame<T>(schema: z.ZodType<T>, text: string): FrameReading<T
   if (read.success) return { ok: true, frame: read.data };
   const issue = read.error.issues[0];
   const where = issue && issue.path.length > 0 ? ` at "${issue.path.join(".")}"` : "";
-  return { ok: false, why: `This frame is not one of ${LINK_WORDS}${where}: ${issue?.message ?? "it cannot be read"}.` };
+  return {
+    ok: false,
+    why: `This frame is not one of ${LINK_WORDS}${where}: ${issue?.message ?? "it cannot be read"}.`,
+  };
 }
 
 const LINK_WORDS = "the robot link's";

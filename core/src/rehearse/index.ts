@@ -1,4 +1,4 @@
+export * from "./machine.js";
 export * from "./rehearsal.js";
 export * from "./scatter.js";
 export * from "./study.js";
-export * from "./machine.js";

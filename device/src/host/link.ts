@@ -20,6 +20,8 @@ import { sha256 } from "./shelf.js";
 interface Putting {
   readonly ask: number;
   readonly name: string;
+  readonly label: string;
+  readonly origin: string;
   readonly bytes: number;
   readonly sha256: string;
   text: string;
@@ -116,9 +118,8 @@ export class RobotLink implements Linked {
       case "shelf":
         return this.send({ kind: "shelf", ask: frame.ask, entries: host.shelf.entries });
       case "put": {
-        const { ask, name, bytes, sha256: wanted } = frame;
-        this.putting = { ask, name, bytes, sha256: wanted, text: "" };
-        return this.send({ kind: "done", ask });
+        this.putting = { ...frame, text: "" };
+        return this.send({ kind: "done", ask: frame.ask });
       }
       case "part":
         return this.part(frame.ask, frame.at, frame.text);
@@ -173,7 +174,9 @@ export class RobotLink implements Linked {
       return this.refuse(ask, "What arrived is not what was sent: its SHA-256 differs. Send it again.");
     const read = readPackage(putting.text);
     if (!read.ok) return this.refuse(ask, read.why);
-    this.answer(ask, this.host.put(putting.name, putting.text, read.program, new Date().toISOString()));
+    const { name, label, origin } = putting;
+    const sent = { name, label, origin, savedAt: new Date().toISOString() };
+    this.answer(ask, this.host.put(sent, putting.text, read.program));
   }
 
   private trace(ask: number): void {

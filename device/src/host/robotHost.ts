@@ -16,10 +16,10 @@ import {
   TICK_MS,
   WATCHDOG_MS,
 } from "@giddy-pebble/core";
-import type { Placing, StandIn, TapeReading } from "../standin/standIn.js";
 import { reckonedPose } from "../standin/reckoning.js";
+import type { Placing, StandIn, TapeReading } from "../standin/standIn.js";
 import type { Clock } from "./clock.js";
-import type { Shelf } from "./shelf.js";
+import type { Sent, Shelf } from "./shelf.js";
 
 /** Ticks made up for at most after the process was held up; beyond, the robot's time stood still. */
 const MOST_LATE_TICKS = 50;
@@ -162,8 +162,8 @@ export class RobotHost {
     return OK;
   }
 
-  put(name: string, payload: string, program: ProgramPackage, savedAt: string): Outcome {
-    if (!this.shelf.hasRoomFor(name))
+  put(from: Sent, payload: string, program: ProgramPackage): Outcome {
+    if (!this.shelf.hasRoomFor(from.name))
       return refuse(`The shelf holds ${SHELF_ROOM} missions and is full. Take one off it first.`);
     const robot = readRobot(program.robot);
     if (!robot.ok) return refuse(`The robot sent along cannot be used: ${robot.problems[0]}.`);
@@ -171,7 +171,7 @@ export class RobotHost {
     if (!field.ok) return field;
     const other = builtDifferently(this.standIn.built, robot.document);
     if (other) return refuse(other);
-    this.shelf.put(name, payload, program, savedAt);
+    this.shelf.put(from, payload, program);
     this.tellShelf();
     return OK;
   }
@@ -274,7 +274,14 @@ export class RobotHost {
     for (; this.sentRecords < machine.records.length; this.sentRecords += 1) {
       const record = machine.records[this.sentRecords];
       if (record)
-        this.tellAll({ kind: "step", run, tick: record.startTick, line: record.line, step: record.step, endedBy: null });
+        this.tellAll({
+          kind: "step",
+          run,
+          tick: record.startTick,
+          line: record.line,
+          step: record.step,
+          endedBy: null,
+        });
     }
     for (; this.sentNotes < machine.notes.length; this.sentNotes += 1) {
       const note = machine.notes[this.sentNotes];

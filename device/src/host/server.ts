@@ -43,7 +43,9 @@ export class DeviceServer {
       maxPayload: 4 * MOST_FRAME_BYTES,
       handleProtocols: (offered) => (offered.has(LINK_PROTOCOL) ? LINK_PROTOCOL : false),
     });
-    this.http.on("upgrade", (request, socket, head) => this.upgrade(request, socket as import("node:net").Socket, head));
+    this.http.on("upgrade", (request, socket, head) =>
+      this.upgrade(request, socket as import("node:net").Socket, head),
+    );
   }
 
   /** @returns the port it listens on */
@@ -151,7 +153,11 @@ async function readJson(request: http.IncomingMessage): Promise<unknown> {
 
 /** "Drizzle" → "drizzle"; other letters become dashes, with a digest of the name so that two names stay two. */
 export function idOf(name: string): string {
-  const plain = name.toLowerCase().replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "").slice(0, 40);
+  const plain = name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "")
+    .slice(0, 40);
   return /^[a-z0-9 ]+$/i.test(name) && plain !== "" ? plain : `${plain || "robot"}-${seedOf(name).toString(36)}`;
 }
 

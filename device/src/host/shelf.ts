@@ -3,10 +3,20 @@ import { createHash } from "node:crypto";
 import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { type ProgramPackage, packageSchema, SHELF_ROOM, type ShelfEntry } from "@giddy-pebble/core";
+import { z } from "zod";
 
 export interface Shelved {
   readonly entry: ShelfEntry;
   readonly program: ProgramPackage;
+}
+
+const sentSchema = z.object({ name: z.string(), label: z.string(), origin: z.string(), savedAt: z.string() });
+/** What was said of a package when it was sent. */
+export type Sent = z.infer<typeof sentSchema>;
+const keptSchema = z.object({ from: sentSchema, payload: z.string() });
+
+function entryOf(from: Sent, payload: string): ShelfEntry {
+  return { ...from, sha256: sha256(payload), bytes: Buffer.byteLength(payload) };
 }
 
 export function sha256(text: string): string {
@@ -44,13 +54,11 @@ export class Shelf {
   }
 
   /** Written beside and then renamed: a process killed in between leaves the old one whole. */
-  put(name: string, payload: string, program: ProgramPackage, savedAt: string): void {
-    const bytes = Buffer.byteLength(payload);
-    const entry: ShelfEntry = { name, sha256: sha256(payload), bytes, label: program.label, savedAt };
-    const file = path.join(this.folder, fileOf(name));
-    writeFileSync(`${file}.new`, JSON.stringify({ name, savedAt, payload }));
+  put(from: Sent, payload: string, program: ProgramPackage): void {
+    const file = path.join(this.folder, fileOf(from.name));
+    writeFileSync(`${file}.new`, JSON.stringify({ from, payload }));
     renameSync(`${file}.new`, file);
-    this.missions.set(name, { entry, program });
+    this.missions.set(from.name, { entry: entryOf(from, payload), program });
   }
 
   remove(name: string): boolean {
@@ -61,13 +69,8 @@ export class Shelf {
 
 function readShelved(file: string): Shelved | null {
   try {
-    const { name, savedAt, payload } = JSON.parse(readFileSync(file, "utf8"));
-    const program = packageSchema.parse(JSON.parse(payload));
-    const bytes = Buffer.byteLength(payload);
-    return {
-      program,
-      entry: { name: String(name), sha256: sha256(payload), bytes, label: program.label, savedAt: String(savedAt) },
-    };
+    const { from, payload } = keptSchema.parse(JSON.parse(readFileSync(file, "utf8")));
+    return { entry: entryOf(from, payload), program: packageSchema.parse(JSON.parse(payload)) };
   } catch {
     return null;
   }

@@ -34,10 +34,10 @@ import {
   type Trace,
   TraceRecorder,
   traceHash,
-  watchedReadings,
-  wrapAngle,
   type World,
+  watchedReadings,
   worldFromRobot,
+  wrapAngle,
 } from "@giddy-pebble/core";
 import { ByHand, HAND_PROGRAM } from "./byHand.js";
 import { applyOddities } from "./oddities.js";

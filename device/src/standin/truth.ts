@@ -1,8 +1,8 @@
 // What a stand-in really is: the robot of the drawing with deviations dealt from a seed, and effects that no
 // estimator models. Only its wheels, its sensors and a tape measure show any of it.
 import {
-  drawnTrackWidthM,
   type Deviations,
+  drawnTrackWidthM,
   type Known,
   noDeviations,
   PI,

@@ -1,6 +1,7 @@
 // The web server's process: migrates, loads the demo once, serves pages, endpoints and files, and stops
 // cleanly when asked or when the process that started it is gone.
 import http from "node:http";
+import type { Socket } from "node:net";
 import path from "node:path";
 import { fileURLToPath, pathToFileURL } from "node:url";
 import sirv from "sirv";
@@ -9,6 +10,7 @@ import { closePool } from "../server/database.js";
 import { logger } from "../server/logger.js";
 import { loadDemo } from "./demo.js";
 import { refusal } from "./guard.js";
+import { linkedRobot, passOn } from "./link.js";
 import { migrate } from "./migrate.js";
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse, next: () => void) => void;
@@ -54,8 +56,11 @@ async function main(): Promise<void> {
       handler(request, response, () => writeProblem(response, 404, "Not found", "There is no such page."));
     });
   });
-  // No part of the product upgrades a connection yet; what asks for it is turned away, not left hanging.
-  server.on("upgrade", (request, socket) => {
+  server.on("upgrade", (request, socket, head) => {
+    const robot = linkedRobot(request.url);
+    if (!refusal(request) && robot !== null && config.GIDDY_DEVICE_PORT)
+      return passOn(request, socket as Socket, head, config.GIDDY_DEVICE_PORT, robot);
+    // What asks for another upgrade is turned away, not left hanging.
     const status = refusal(request) ? "403 Forbidden" : "404 Not Found";
     socket.end(`HTTP/1.1 ${status}\r\nconnection: close\r\n\r\n`);
   });

@@ -5,6 +5,8 @@ const environment = z.object({
   GIDDY_DATABASE: z.string().min(1),
   GIDDY_PORT: z.coerce.number().int().min(0).max(65535).default(0),
   GIDDY_INSTANCE: z.string().default("none"),
+  /** Port of the stand-in robots on this machine; left out where there are none. */
+  GIDDY_DEVICE_PORT: z.coerce.number().int().min(1).max(65535).optional(),
   GIDDY_DEMO: z.string().optional(),
 });
 

@@ -2,6 +2,7 @@
 import Tooltip from "@mui/material/Tooltip";
 import { type ReactNode, useEffect, useState } from "react";
 import { api } from "./api.js";
+import { RobotPill } from "./link/RobotPill.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
 import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
 
@@ -99,12 +100,7 @@ export function Frame({
             })}
           </ol>
         </nav>
-        {robot && (
-          <span className="robotpill">
-            <span className="dot" aria-hidden="true" />
-            {robot} · not linked
-          </span>
-        )}
+        <RobotPill robot={robot ?? null} />
       </header>
       {children}
     </div>

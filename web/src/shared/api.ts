@@ -1,4 +1,5 @@
 // Talking to the server: every answer is parsed, every failure is a value with a sentence.
+import { robotListSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 const documentView = z.object({
@@ -110,6 +111,8 @@ function send(method: string, body: unknown, ifMatch?: number): RequestInit {
 }
 
 export const api = {
+  robots: () => call("/api/robots", robotListSchema),
+  buildRobot: (robot: unknown) => call("/api/robots", z.object({ id: z.string() }), send("POST", { robot })),
   documents: (kind?: string) =>
     call(`/api/documents${kind ? `?kind=${kind}` : ""}`, z.object({ documents: z.array(documentView) })),
   open: (id: string) => call(`/api/documents/${id}`, openView),

@@ -1,0 +1,266 @@
+// The linked robot, for every workplace: found, linked and linked again by itself, and what it last said of itself.
+import {
+  type FrameOf,
+  type FromRobot,
+  MOST_PACKAGE_BYTES,
+  PART_CHARS,
+  type RunSummary,
+  type ShelfEntry,
+  type Trace,
+} from "@giddy-pebble/core";
+import { create } from "zustand";
+import { api } from "../api.js";
+import { LINK_LOST, LinkClient } from "./linkClient.js";
+
+export interface FoundRobot {
+  readonly id: string;
+  readonly name: string;
+  readonly simulated: boolean;
+  readonly doing: string;
+  readonly packVolts: number;
+}
+
+export interface LinkState {
+  /** Robots that can be linked; null before anybody looked. */
+  found: readonly FoundRobot[] | null;
+  /** Robot this browser wants to be linked to. */
+  wanted: string | null;
+  is: "none" | "linking" | "linked" | "lost";
+  hello: FrameOf<"hello"> | null;
+  state: FrameOf<"state"> | null;
+  shelf: readonly ShelfEntry[];
+  /** What happened last, for people; null when nothing is to be said. */
+  message: string | null;
+  panel: boolean;
+}
+
+export const useLink = create<LinkState>(() => ({
+  found: null,
+  wanted: null,
+  is: "none",
+  hello: null,
+  state: null,
+  shelf: [],
+  message: null,
+  panel: false,
+}));
+
+const get = useLink.getState;
+const set = useLink.setState;
+const WANTED_KEY = "giddy-pebble linked robot";
+const RETRY_MS = { least: 250, most: 2000 } as const;
+
+let client: LinkClient | null = null;
+let retryMs: number = RETRY_MS.least;
+let retry: ReturnType<typeof setTimeout> | null = null;
+
+type Hearer = (frame: FromRobot) => void;
+const hearers = new Set<Hearer>();
+
+/** Hears every frame the robot sends. @returns what ends it */
+export function hear(hearer: Hearer): () => void {
+  hearers.add(hearer);
+  return () => hearers.delete(hearer);
+}
+
+export function linked(): LinkClient | null {
+  return get().is === "linked" ? client : null;
+}
+
+/** Links again to the robot this browser was linked to last. */
+export function resumeLink(): void {
+  const wanted = localStorage.getItem(WANTED_KEY);
+  if (wanted && get().is === "none") link(wanted);
+}
+
+export async function findRobots(): Promise<void> {
+  const found = await api.robots();
+  if (found.ok) set({ found: found.value.robots });
+  else set({ found: [], message: found.message });
+}
+
+export function link(id: string): void {
+  unlink();
+  localStorage.setItem(WANTED_KEY, id);
+  set({ wanted: id, is: "linking" });
+  connect(id);
+}
+
+export function unlink(): void {
+  localStorage.removeItem(WANTED_KEY);
+  if (retry) clearTimeout(retry);
+  retry = null;
+  client?.close();
+  client = null;
+  set({ wanted: null, is: "none", hello: null, state: null, shelf: [] });
+}
+
+function connect(id: string): void {
+  const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+  client = new LinkClient(`${scheme}://${window.location.host}/link/${id}`, "Giddy Pebble", {
+    frame: heard,
+    closed: () => lost(id),
+  });
+}
+
+function heard(frame: FromRobot): void {
+  if (frame.kind === "hello") set({ hello: frame });
+  if (frame.kind === "state") {
+    if (get().is !== "linked") welcome();
+    set({ state: frame });
+  }
+  if (frame.kind === "shelf") set({ shelf: frame.entries });
+  if (frame.kind === "refused") set({ message: frame.why });
+  for (const hearer of hearers) hearer(frame);
+}
+
+function welcome(): void {
+  const { hello, is } = get();
+  retryMs = RETRY_MS.least;
+  if (is === "lost") set({ message: `Linked to ${hello?.robot ?? "the robot"} again.` });
+  set({ is: "linked" });
+  void client?.ask({ kind: "readings", on: true });
+}
+
+function lost(id: string): void {
+  if (get().wanted !== id) return;
+  const { is, hello, state } = get();
+  if (is === "linked") {
+    const busy = state?.doing === "running" || state?.doing === "driven";
+    const robot = hello?.robot ?? "the robot";
+    set({
+      message: busy
+        ? `The link to ${robot} was lost. It stops by itself. Linking again…`
+        : `The link to ${robot} was lost. Linking again…`,
+    });
+  }
+  set({ is: is === "linking" ? "linking" : "lost" });
+  retry = setTimeout(() => connect(id), retryMs);
+  retryMs = Math.min(RETRY_MS.most, retryMs * 2);
+}
+
+/** Stops the robot, whatever it does; anyone linked may. @returns false when there was nothing to stop */
+export function haltRobot(): boolean {
+  const { state } = get();
+  if (!client?.open || (state?.doing !== "running" && state?.doing !== "driven")) return false;
+  void client.ask({ kind: "halt" });
+  return true;
+}
+
+/** Asks one thing of the robot and says what it refused. */
+export async function ask(frame: Parameters<LinkClient["ask"]>[0]): Promise<FromRobot | null> {
+  const answer = client ? await client.ask(frame) : ({ ok: false, why: LINK_LOST } as const);
+  if (answer.ok) return answer.frame;
+  set({ message: answer.why });
+  return null;
+}
+
+async function sha256(text: string): Promise<string> {
+  const digest = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));
+  return [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** A program package as it goes over the link. */
+export function packageText(text: string, robot: unknown, field: unknown): string {
+  return JSON.stringify({ format: "giddy-pebble/package", version: 1, text, robot, field });
+}
+
+export const packageHash = sha256;
+
+export type SendOutcome = { readonly ok: true } | { readonly ok: false; readonly why: string };
+
+/**
+ * Puts a package on the robot's shelf, part by part.
+ * @param progress - told the share that arrived, 0..1
+ */
+export async function sendPackage(
+  name: string,
+  payload: string,
+  label: string,
+  origin: string,
+  progress: (share: number) => void = () => {},
+): Promise<SendOutcome> {
+  const to = linked();
+  if (!to) return { ok: false, why: "No robot is linked. Link one first." };
+  const bytes = new TextEncoder().encode(payload).length;
+  if (bytes > MOST_PACKAGE_BYTES)
+    return { ok: false, why: `This mission with its field is larger than ${MOST_PACKAGE_BYTES / 1024} KB.` };
+  const begun = await to.ask({ kind: "put", name, bytes, sha256: await sha256(payload), label, origin });
+  if (!begun.ok) return begun;
+  for (let at = 0; at < payload.length; ) {
+    // Never between the two halves of a character beyond the first plane.
+    const end = at + PART_CHARS;
+    const half = end < payload.length && /[\uD800-\uDBFF]/.test(payload.charAt(end - 1)) ? 1 : 0;
+    const part = payload.slice(at, end - half);
+    const taken = await to.ask({ kind: "part", at, text: part });
+    if (!taken.ok) return taken;
+    at += part.length;
+    progress(at / payload.length);
+  }
+  return { ok: true };
+}
+
+export type RobotRun =
+  | { readonly ok: true; readonly summary: RunSummary; readonly trace: Trace }
+  | { readonly ok: false; readonly why: string };
+
+/** Runs a mission of the shelf to its end. Resolves with what the robot recorded, or why there is nothing. */
+export async function runOnRobot(name: string): Promise<RobotRun> {
+  const to = linked();
+  if (!to) return { ok: false, why: "No robot is linked. Link one first." };
+  const ended = untilEnded();
+  const started = await to.ask({ kind: "run", name });
+  if (!started.ok) {
+    ended.forget();
+    return started;
+  }
+  const end = await ended.promise;
+  if (!end) return { ok: false, why: "The robot was switched off during the run. Nothing of this run is left." };
+  // The link may have been cut and be up again: the robot keeps its latest run.
+  const from = linked();
+  const read = from ? await from.trace() : ({ ok: false, why: LINK_LOST } as const);
+  return read.ok ? { ok: true, summary: end as unknown as RunSummary, trace: read.trace } : read;
+}
+
+/** The end of the run that is about to begin; null when the robot was switched on anew meanwhile. */
+function untilEnded(): { promise: Promise<FrameOf<"ended">["summary"] | null>; forget: () => void } {
+  let stop = () => {};
+  let run = 0;
+  let gone = false;
+  const promise = new Promise<FrameOf<"ended">["summary"] | null>((resolve) => {
+    const offFrames = hear((frame) => {
+      if (frame.kind === "ended") return finish(frame.summary);
+      if (frame.kind === "hello") gone = true;
+      if (frame.kind !== "state") return;
+      if (frame.doing === "running") run = frame.run;
+      // Linked again and nothing runs: either the run ended unseen, or the robot forgot it.
+      else if (gone && run > 0) finish(frame.run === run ? unseen(frame.why) : null);
+    });
+    const finish = (value: FrameOf<"ended">["summary"] | null) => {
+      stop();
+      resolve(value);
+    };
+    stop = offFrames;
+  });
+  return { promise, forget: () => stop() };
+}
+
+/** What is known of a run that ended while the link was down. */
+function unseen(why: string): FrameOf<"ended">["summary"] {
+  return {
+    outcome: why === "" ? "finished" : "stopped",
+    success: why === "",
+    reason: why,
+    durationMs: 0,
+    score: null,
+    zones: [],
+    loads: [],
+    tippedMs: null,
+    start: { xM: 0, yM: 0, headingDeg: 0 },
+    end: { xM: 0, yM: 0, headingDeg: 0 },
+    traceHash: "",
+    steps: [],
+    notes: [],
+    signs: [],
+  };
+}
