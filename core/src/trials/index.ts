@@ -1,3 +1,4 @@
 export * from "./csv.js";
+export * from "./differences.js";
 export * from "./packing.js";
 export * from "./trace.js";

@@ -398,7 +398,7 @@ export class StandIn {
       drive.left.duty,
       drive.right.duty,
       drive.headingRad,
-      drive.packVolts,
+      machine.tick === 0 ? this.world.packVolts : drive.packVolts,
       senses.counts(0) ?? 0,
       senses.counts(1) ?? 0,
       ...watched.map(({ slot }) => machine.snapshot[slot] as number),

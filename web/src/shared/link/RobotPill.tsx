@@ -158,7 +158,7 @@ function Linked() {
         {doing} {state.driver === "other" && "Somebody else is driving; you watch."}
         {state.doing === "idle" && state.why !== "" && ` Last time ${state.why}.`}
       </p>
-      <dl className="facts">
+      <dl className="robotfacts">
         <dt>Battery</dt>
         <dd className="mono">{state.packVolts.toFixed(2)} V</dd>
         <dt>Warmest motor</dt>

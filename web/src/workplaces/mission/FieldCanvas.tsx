@@ -61,7 +61,8 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   drawBegin(pen, begin, field.document.zones.some((zone) => zone.name === begin.name) ? null : labels);
   if (robot) drawRobot(pen, robot.document, begin, true);
   const selected = selectedLine(state);
-  const lit = hoverLine ?? selected;
+  const { live } = state;
+  const lit = live?.line ?? hoverLine ?? selected;
   const main = planned ?? run?.path;
   if (main && lit !== null) highlight(pen, main, lit, colours.amber ?? "");
   const { ghost, study } = state;
@@ -90,6 +91,10 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
     const style: PathStyle = { colour: colours.heather ?? "", widthPx: 2, dash: [2, 5], halo: null, alpha: 1 };
     drawPath(pen, run.path.x, run.path.y, 0, run.path.x.length, style);
   }
+  if (live) {
+    const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };
+    drawPath(pen, live.path.x, live.path.y, 0, live.path.x.length, style);
+  }
   const shown = shownPath(state);
   if (state.field) drawLoads(pen, state.field.document, loadsAt(shown, state.field.document, playhead.tick));
   const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
@@ -100,13 +105,20 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
     const running = now?.step.startsWith(top) && /^\D|^$/.test(now.step.slice(top.length));
     drawPebble(pen, top, planned?.x[i] ?? 0, planned?.y[i] ?? 0, trouble ? "trouble" : running ? "running" : "planned");
   }
-  if (robot && shown && shown.x.length > 0) {
+  if (robot && live && live.path.x.length > 0) {
+    const { x, y, heading } = live.path;
+    const i = x.length - 1;
+    const pose = { xM: x[i] ?? 0, yM: y[i] ?? 0, headingRad: heading[i] ?? 0 };
+    drawRobot(pen, robot.document, pose, false);
+    drawSenses(pen, robot.document, pose, (id) => live.readings?.values[id] ?? null);
+  } else if (robot && shown && shown.x.length > 0) {
     const i = Math.max(0, Math.min(shown.x.length - 1, Math.floor(playhead.tick)));
     const pose = { xM: shown.x[i] ?? 0, yM: shown.y[i] ?? 0, headingRad: shown.heading[i] ?? 0 };
     drawRobot(pen, robot.document, pose, false);
     const { trace } = shown;
     if (trace) drawSenses(pen, robot.document, pose, (id) => traceColumn(trace, id)?.[i] ?? null);
   }
+  if (state.tape && robot) drawTape(pen, state.tape);
   if (state.measure) drawMeasure(pen, state.measure);
   drawScaleBar(pen, canvas.clientWidth, canvas.clientHeight);
 }
@@ -282,6 +294,29 @@ export function FieldCanvas() {
   );
 }
 
+/** A cross where the tape found the robot, with its heading. */
+function drawTape({ context, view, colours }: Pen, pose: { xM: number; yM: number; headingRad: number }): void {
+  const x = view.originX + pose.xM * view.scale;
+  const y = view.originY - pose.yM * view.scale;
+  context.save();
+  context.translate(x, y);
+  context.rotate(-pose.headingRad);
+  for (const [colour, width] of [
+    [colours.sheet ?? "", 5],
+    [colours.amber ?? "", 2.5],
+  ] as const) {
+    context.strokeStyle = colour;
+    context.lineWidth = width;
+    context.beginPath();
+    context.moveTo(-9, 0);
+    context.lineTo(18, 0);
+    context.moveTo(0, -9);
+    context.lineTo(0, 9);
+    context.stroke();
+  }
+  context.restore();
+}
+
 /** Two points and the way between them. */
 function drawMeasure({ context, view, colours }: Pen, points: readonly (readonly [number, number])[]): void {
   const at = (point: readonly [number, number]): [number, number] => [
@@ -372,6 +407,7 @@ function FieldLegend() {
   const scattered = useMission((state) => state.study !== null && state.study.text === state.history.present.text);
   const field = useMission((state) => state.field);
   const run = useMission((state) => state.run);
+  const tape = useMission((state) => state.tape);
   if (!field) return null;
   const { widthM, heightM } = field.document.size;
   return (
@@ -387,9 +423,19 @@ function FieldLegend() {
           <i className="line-run" />{" "}
           {run.of !== undefined
             ? `run ${run.of} of the many`
-            : run.number === null
-              ? "run, not kept"
-              : `run of version ${run.number}`}
+            : run.by !== undefined
+              ? `${run.by}'s run, as it reckons`
+              : run.number === null
+                ? "run, not kept"
+                : `run of version ${run.number}`}
+        </span>
+      )}
+      {tape && (
+        <span>
+          <b className="spot-tape" aria-hidden="true">
+            +
+          </b>{" "}
+          where the tape found it
         </span>
       )}
       {ghost?.path && (

@@ -10,6 +10,7 @@ import { Conflict } from "./Conflict.js";
 import { FieldCanvas } from "./FieldCanvas.js";
 import { MissionHead, NewMission } from "./MissionHead.js";
 import { QuickAdd } from "./QuickAdd.js";
+import { RobotPanel, RobotRow } from "./RobotRow.js";
 import { pause, play, rehearse } from "./running.js";
 import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
@@ -157,6 +158,7 @@ function Workbench() {
           <FieldCanvas />
           <Panels />
         </div>
+        <RobotRow />
         <Transport />
         <Timeline />
       </div>
@@ -170,6 +172,7 @@ function Panels() {
   const panel = useMission((state) => state.panel);
   if (panel === "study") return <StudyPanel />;
   if (panel === "runs") return <KeptRuns />;
+  if (panel === "robot") return <RobotPanel />;
   return panel === "versions" ? <VersionsPanel /> : null;
 }
 

@@ -96,7 +96,7 @@ function stateOf(
 
 function SortableRow({ id, row, selected, chosen, choose, editing, startEdit, endEdit, problems, time }: Props) {
   const sortable = useSortable({ id });
-  const hovered = useMission((state) => state.hoverLine === row.line);
+  const hovered = useMission((state) => state.hoverLine === row.line || state.live?.line === row.line);
   const element = useRef<HTMLDivElement | null>(null);
   useEffect(() => {
     if (selected) element.current?.scrollIntoView({ block: "nearest" });

@@ -9,7 +9,9 @@ import {
   traceColumn,
   unpackTrace,
 } from "@giddy-pebble/core";
+import { z } from "zod";
 import { api, type OpenView, type TrialView } from "../../shared/api.js";
+import { toBase64 } from "../../shared/base64.js";
 import { Rehearser } from "../../workers/rehearser.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
@@ -27,7 +29,7 @@ function randomSeed(): number {
 export async function rehearse(): Promise<void> {
   const { open, prepared, robot, field, rehearsing, history, save } = get();
   if (!open || !prepared?.program || !robot || !field || rehearsing || save.is === "conflict") return;
-  set({ rehearsing: { tick: 0 }, playing: false, message: null });
+  set({ rehearsing: { tick: 0 }, playing: false, message: null, tape: null });
   const cut = await cutRevision(history.present.text, "rehearsed");
   // Without the server the run can be watched, but not kept; a conflict has to be settled first.
   if (!cut && get().save.is !== "away") return set({ rehearsing: null });
@@ -58,12 +60,6 @@ export async function rehearse(): Promise<void> {
 export function cancelRehearsal(): void {
   runner.cancel();
   set({ rehearsing: null, message: "The rehearsal was cancelled. Nothing was kept of it." });
-}
-
-function toBase64(bytes: Uint8Array): string {
-  let binary = "";
-  for (let i = 0; i < bytes.length; i += 0x8000) binary += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
-  return btoa(binary);
 }
 
 /** The revision a run is kept with: changes of the robot that none holds yet become one now. */
@@ -127,7 +123,19 @@ export async function showTrial(trial: TrialView): Promise<void> {
     summary,
     trace,
   };
-  set({ run: { trialId: trial.id, summary, trace, path, number: trial.mission.number }, playing: false });
+  const tape = z.object({ xM: z.number(), yM: z.number(), headingRad: z.number() }).safeParse(trial.summary.tape);
+  set({
+    run: {
+      trialId: trial.id,
+      summary,
+      trace,
+      path,
+      number: trial.mission.number,
+      ...(trial.source === "robot" ? { by: trial.robot.name } : {}),
+    },
+    tape: tape.success ? tape.data : null,
+    playing: false,
+  });
   movePlayhead(path.x.length - 1);
 }
 

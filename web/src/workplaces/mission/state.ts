@@ -16,6 +16,7 @@ import { create } from "zustand";
 import type { DocumentView, TrialView } from "../../shared/api.js";
 import type { SaveState } from "../../shared/saving.js";
 import { type History, startHistory } from "./history.js";
+import type { LiveRun, RobotResult } from "./robotRun.js";
 import type { Study } from "./studying.js";
 import type { Ghost, Versions } from "./versions.js";
 
@@ -46,6 +47,8 @@ export interface Run {
   readonly number: number | null;
   /** Which run of a study it is, from 1; left out for a run of its own. */
   readonly of?: number;
+  /** The robot that made it; left out for rehearsals. */
+  readonly by?: string;
 }
 
 export type Phase =
@@ -80,7 +83,13 @@ export interface MissionState {
   speed: number;
   study: Study | null;
   /** What stands over the field's corner. */
-  panel: "none" | "study" | "versions" | "runs";
+  panel: "none" | "study" | "versions" | "runs" | "robot";
+  /** Share of the package that is on the robot; null when nothing is being sent. */
+  sending: number | null;
+  live: LiveRun | null;
+  robotResult: RobotResult | null;
+  /** Where the tape found the robot after its run, field frame. */
+  tape: Pose | null;
   versions: Versions | null;
   ghost: Ghost | null;
   /** Readings shown under the field, by their column. */
@@ -119,6 +128,10 @@ export function initialState(): MissionState {
     speed: 1,
     study: null,
     panel: "none",
+    sending: null,
+    live: null,
+    robotResult: null,
+    tape: null,
     versions: null,
     ghost: null,
     traces: null,
