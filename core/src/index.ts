@@ -4,6 +4,7 @@
 export const CORE_VERSION = "0.2.0";
 
 export * from "./cairn/index.js";
+export * from "./calibrate/index.js";
 export * from "./control/index.js";
 export * from "./documents/read.js";
 export * from "./documents/schemas.js";

@@ -13,7 +13,12 @@ export function travelPerTurn(runs: readonly { readonly distanceM: number; reado
   const each = meanOf(runs.map((run) => run.distanceM / run.turns));
   const value = distance / turns;
   const shift = value - each.value;
-  return { ...each, value, low: each.low === null ? null : each.low + shift, high: each.high === null ? null : each.high + shift };
+  return {
+    ...each,
+    value,
+    low: each.low === null ? null : each.low + shift,
+    high: each.high === null ? null : each.high + shift,
+  };
 }
 
 /** Curvature of an arc that begins along x and ends `alongM` ahead and `asideM` to the left, 1/m. */

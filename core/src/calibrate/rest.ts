@@ -1,6 +1,6 @@
 // Estimators that look at signals: a gyro at rest, turns by time, power and speed, stopping, light levels, distances.
 import { exp, log } from "../math/exponential.js";
-import { deviation, type Estimated, estimated, fitLine, type Line, mean, meanOf, median } from "./statistics.js";
+import { deviation, type Estimated, estimated, type FittedLine, fitLine, meanOf, median } from "./statistics.js";
 
 export interface RestReading {
   readonly rateRadS: Estimated;
@@ -30,7 +30,7 @@ export interface TimedTurn {
   /** Turn rate at that power, and the time before it begins to turn. */
   readonly rateRadS: number;
   readonly deadTimeSec: number;
-  readonly line: Line;
+  readonly line: FittedLine;
   /** One line does not describe the turns: power or floor differ between short and long ones. */
   readonly bent: boolean;
 }
@@ -56,7 +56,7 @@ export function timeForTurn(turn: TimedTurn, angleRad: number): number {
 /** Speed for one volt and dead time, from timed drives: distance = speed·volts·(time − dead time). */
 export function speedAtPower(
   drives: readonly { readonly voltSec: number; readonly volts: number; readonly distanceM: number }[],
-): { readonly speedPerVolt: Estimated; readonly deadTimeSec: Estimated; readonly line: Line } | null {
+): { readonly speedPerVolt: Estimated; readonly deadTimeSec: Estimated; readonly line: FittedLine } | null {
   // distance / volts = k · time − k · dead: a line over time.
   const line = fitLine(drives.map(({ voltSec, volts, distanceM }) => [voltSec / volts, distanceM / volts]));
   if (!line || line.slope <= 0) return null;
@@ -72,7 +72,7 @@ export function speedAtPower(
 /** Distance of stopping over the square of the speed: d = lead·v + v²/(2a). */
 export function stopping(
   stops: readonly { readonly speedMS: number; readonly distanceM: number }[],
-): { readonly decelerationMS2: number; readonly line: Line } | null {
+): { readonly decelerationMS2: number; readonly line: FittedLine } | null {
   const line = fitLine(stops.map(({ speedMS, distanceM }) => [speedMS * speedMS, distanceM]));
   return line && line.slope > 0 ? { decelerationMS2: 1 / (2 * line.slope), line } : null;
 }
@@ -113,13 +113,19 @@ export function normalTail(z: number): number {
 }
 
 /** Offset and scale of a distance sensor: read = offset + scale · true. */
-export function eyeDistance(
-  readings: readonly { readonly trueM: number; readonly readM: number }[],
-): { readonly offsetM: Estimated; readonly scale: number; readonly scatterM: number; readonly line: Line | null } {
+export function eyeDistance(readings: readonly { readonly trueM: number; readonly readM: number }[]): {
+  readonly offsetM: Estimated;
+  readonly scale: number;
+  readonly scatterM: number;
+  readonly line: FittedLine | null;
+} {
   const offs = readings.map(({ trueM, readM }) => readM - trueM);
   const line = fitLine(readings.map(({ trueM, readM }) => [trueM, readM]));
   return { offsetM: meanOf(offs), scale: line?.slope ?? 1, scatterM: deviation(offs), line };
 }
+
+/** Swings smaller than this share of the step are noise. */
+const RINGS_BEYOND = 0.1;
 
 /** Damping and settling of a step answered with overshoot. Source: second-order system, logarithmic decrement. */
 export function stepAnswer(
@@ -131,16 +137,19 @@ export function stepAnswer(
   const overshoot = Math.max(0, peak - 1);
   const band = 0.05;
   let settled = 0;
-  let crossings = 0;
-  for (let i = 1; i < headings.length; i += 1) {
-    const share = (headings[i] as number) / wanted;
-    if (Math.abs(share - 1) > band) settled = i;
-    const before = (headings[i - 1] as number) / wanted;
-    if ((share - 1) * (before - 1) < 0) crossings += 1;
+  let side = 0;
+  let swings = 0;
+  for (let i = 0; i < headings.length; i += 1) {
+    const off = (headings[i] as number) / wanted - 1;
+    if (Math.abs(off) > band) settled = i;
+    // A swing goes clearly past on the other side; what noise crosses does not count.
+    const now = off > RINGS_BEYOND ? 1 : off < -RINGS_BEYOND ? -1 : 0;
+    if (now !== 0 && side !== 0 && now !== side) swings += 1;
+    if (now !== 0) side = now;
   }
   const decrement = overshoot > 0.001 ? -log(Math.min(0.999, overshoot)) : 10;
   const damping = decrement / Math.sqrt(9.869604401089358 + decrement * decrement);
-  return { overshoot, damping, settledSec: settled * tickSec, rings: crossings > 4 };
+  return { overshoot, damping, settledSec: settled * tickSec, rings: swings > 3 };
 }
 
 /** Duty at which wheels begin to turn, from a ramp: the first at which `speeds` stays above `least`. */
@@ -149,5 +158,3 @@ export function pullAwayDuty(duties: readonly number[], speeds: readonly number[
     if ([0, 1, 2].every((k) => Math.abs(speeds[i + k] as number) > least)) return Math.abs(duties[i] as number);
   return null;
 }
-
-export { mean };

@@ -23,7 +23,8 @@ export function studentT95(freedom: number): number {
   if (whole <= T95.length) return T95[whole - 1] as number;
   // Cornish-Fisher, first terms: within 0.0002 of the table beyond 30.
   const z = 1.959964;
-  return z + (z * z * z + z) / (4 * freedom) + (5 * z ** 5 + 16 * z ** 3 + 3 * z) / (96 * freedom * freedom);
+  const z3 = z * z * z;
+  return z + (z3 + z) / (4 * freedom) + (5 * z3 * z * z + 16 * z3 + 3 * z) / (96 * freedom * freedom);
 }
 
 export function mean(values: readonly number[]): number {
@@ -87,7 +88,7 @@ export function outliers(values: readonly number[], least = 0): number[] {
   return values.flatMap((value, i) => (Math.abs(value - middle) > reach && reach > 0 ? [i] : []));
 }
 
-export interface Line {
+export interface FittedLine {
   readonly slope: number;
   readonly intercept: number;
   readonly slopeError: number;
@@ -100,7 +101,7 @@ export interface Line {
 }
 
 /** Least squares line y = intercept + slope·x. @returns null for fewer than two different x */
-export function fitLine(points: readonly (readonly [x: number, y: number])[]): Line | null {
+export function fitLine(points: readonly (readonly [x: number, y: number])[]): FittedLine | null {
   const n = points.length;
   if (n < 2) return null;
   const mx = mean(points.map(([x]) => x));

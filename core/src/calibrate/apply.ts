@@ -1,0 +1,84 @@
+// A run of a linked robot as a row, a typed number checked, and an estimate put into the robot as knowns.
+
+import { replaceAt } from "../robot/edits.js";
+import type { Known } from "../robot/known.js";
+import { findPart } from "../robot/parts.js";
+import type { Robot } from "../robot/schema.js";
+import type { Column, Estimate, KnownEdit, Measured, Procedure, TableRow } from "./procedure.js";
+import { median } from "./statistics.js";
+
+/** A row of what a run told; columns it does not tell stay empty for a person to type. */
+export function rowOfRun(procedure: Procedure, robot: Robot, measured: Measured, index: number): TableRow {
+  const values = Object.fromEntries(
+    procedure.columns(robot).map((column) => [column.id, column.from?.(measured, index) ?? null]),
+  );
+  const recorded = procedure.record?.(robot, measured);
+  return { values, struck: false, ...(recorded ? { recorded } : {}) };
+}
+
+/**
+ * Why a typed value cannot be, or should be looked at again.
+ * @param others - the same column of the other rows
+ * @returns null when nothing speaks against it
+ */
+export function doubtOf(
+  column: Column,
+  value: number,
+  others: readonly number[],
+): { readonly refused: boolean; readonly why: string } | null {
+  const shown = (si: number) => `${(si * column.shown.perSi).toFixed(column.shown.digits)} ${column.shown.unit}`.trim();
+  if (column.least !== undefined && value < column.least)
+    return { refused: true, why: `"${column.label}" is at least ${shown(column.least)}.` };
+  if (column.most !== undefined && value > column.most)
+    return { refused: true, why: `"${column.label}" is at most ${shown(column.most)}.` };
+  if (others.length >= 2) {
+    const middle = Math.abs(median(others));
+    if (middle > 0 && Math.abs(value) > 10 * middle)
+      return {
+        refused: false,
+        why: `This is more than ten times the other rows (${shown(middle)}). Is the unit right?`,
+      };
+  }
+  return null;
+}
+
+export interface Applied {
+  readonly method: string;
+  readonly conditions: string;
+  /** ISO 8601. */
+  readonly measuredAt: string;
+  readonly count: number;
+}
+
+function known(before: Known, edit: KnownEdit, how: Applied): Known {
+  return {
+    ...before,
+    value: edit.value,
+    standardError: edit.standardError,
+    count: how.count,
+    method: how.method,
+    conditions: how.conditions,
+    measuredAt: how.measuredAt,
+    source: "measured",
+  };
+}
+
+/** The robot with an estimate's knowns in force. Paths through parts it does not have are left alone. */
+export function applyEstimate(robot: Robot, edits: readonly KnownEdit[], how: Applied): Robot {
+  return edits.reduce((now, edit) => {
+    const part = findPart(now, edit.ref);
+    if (!part) return now;
+    const path = [...part.path, ...edit.path.split(".")];
+    const before = path.reduce<unknown>((at, key) => (at as Record<string, unknown> | null)?.[key as string], now);
+    // A robot that drives by time for the first time has no such known yet.
+    if (before === undefined && edit.path.startsWith("speedAtPower")) return now;
+    return typeof before === "object" && before !== null && "standardError" in before
+      ? replaceAt(now, path, known(before as Known, edit, how))
+      : now;
+  }, robot);
+}
+
+/** Rows behind an estimate. */
+export function countOf(estimate: Estimate): number {
+  return estimate.ok ? Math.max(0, ...estimate.results.map(({ estimate: { count } }) => count)) : 0;
+}

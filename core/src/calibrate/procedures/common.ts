@@ -1,0 +1,129 @@
+// What the procedures share: wheels and their turns, rows in use, rows that look wrong.
+import { TAU } from "../../math/trig.js";
+import { gearTrain } from "../../robot/drivetrain.js";
+import { robotInForce } from "../../robot/inForce.js";
+import type { Known } from "../../robot/known.js";
+import type { ShownUnit } from "../../robot/quantities.js";
+import type { Robot } from "../../robot/schema.js";
+import type { Column, KnownEdit, Measured, Result, TableRow } from "../procedure.js";
+import { type Estimated, outliers } from "../statistics.js";
+
+export function hasEncoders(robot: Robot): boolean {
+  const { left, right } = robotInForce(robot);
+  return left.motor.encoder !== null && right.motor.encoder !== null;
+}
+
+export const NO_ENCODERS = "This robot has no wheel encoders. Speed at power and timed turns are its procedures.";
+
+export function needsEncoders(robot: Robot): string | null {
+  return hasEncoders(robot) ? null : NO_ENCODERS;
+}
+
+export function needsTwoSides(robot: Robot): string | null {
+  if (robot.drive.kind === "car") return "A car type steers with its axle: see its steering.";
+  return needsEncoders(robot);
+}
+
+/** Lines that note how far both wheels' motors turned, for the end of a program. */
+export function noteTurns(robot: Robot): string {
+  const { left, right } = robotInForce(robot);
+  return `  note left_turn = ${left.motor.name}.angle\n  note right_turn = ${right.motor.name}.angle\n`;
+}
+
+/** Turns of one wheel from the angle its motor noted; null when it was not noted. */
+export function wheelTurns(robot: Robot, measured: Measured, side: "left" | "right"): number | null {
+  const angle = measured.notes.get(`${side}_turn`);
+  if (angle === undefined) return null;
+  const { wheel } = robotInForce(robot)[side];
+  return angle / TAU / gearTrain(robot, wheel).ratio;
+}
+
+export function header(robot: Robot): string {
+  return `cairn 1\nrobot "${robot.name}"\n\nmission\n`;
+}
+
+/** Rows that count: not struck out, and with every column that must be there. */
+export function usable(
+  rows: readonly TableRow[],
+  columns: readonly Column[],
+): { readonly row: TableRow; readonly index: number }[] {
+  const needed = columns.filter((column) => !column.optional).map(({ id }) => id);
+  return rows.flatMap((row, index) =>
+    !row.struck && needed.every((id) => typeof row.values[id] === "number") ? [{ row, index }] : [],
+  );
+}
+
+export function numberOf(row: TableRow, id: string): number {
+  return row.values[id] as number;
+}
+
+export const FEW = "Not enough rows yet. Run it, or type what you measured.";
+
+/** Rows whose value lies far from the others'. @param leastSi - smaller differences are never doubted */
+export function doubtfulRows(
+  rows: readonly { readonly index: number }[],
+  values: readonly number[],
+  leastSi: number,
+): { row: number; why: string }[] {
+  return outliers(values, leastSi).map((i) => ({
+    row: (rows[i] as { index: number }).index,
+    why: "It lies far from the other rows. Was the robot touched, or the tape misread? Strike it out, or keep it.",
+  }));
+}
+
+export const STUDENT = "95 % by Student's t";
+
+/** An edit for a known that an estimate gives; factor scales value and error. */
+export function knownEdit(ref: string, path: string, estimate: Estimated, factor = 1): KnownEdit {
+  const { value, standardError } = estimate;
+  return {
+    ref,
+    path,
+    value: value * factor,
+    standardError: standardError === null ? null : Math.abs(standardError * factor),
+  };
+}
+
+/** A known as it stands now, for the list. */
+export function presentKnown(
+  id: string,
+  label: string,
+  shown: ShownUnit,
+  value: number,
+  standardError: number,
+  known: Known,
+): Result {
+  return {
+    id,
+    label,
+    shown,
+    estimate: {
+      value,
+      standardError: known.standardError === null && known.source === "drawing" ? standardError : known.standardError,
+      low: null,
+      high: null,
+      count: known.count,
+    },
+  };
+}
+
+/** Wheels of one side, whose roll goes with the lead wheel's. */
+export function rollEdits(
+  robot: Robot,
+  left: { value: number; standardError: number | null },
+  right: { value: number; standardError: number | null },
+): KnownEdit[] {
+  const known = robotInForce(robot);
+  return robot.wheels.map((wheel) => {
+    const own = wheel.side === "left" ? left : right;
+    const lead = known[wheel.side].wheel;
+    // Other wheels of a side are scaled as their lead wheel is: nothing measured them by themselves.
+    const share = wheel.diameterM / lead.diameterM;
+    return {
+      ref: wheel.name,
+      path: "rollPerTurnM",
+      value: own.value * share,
+      standardError: own.standardError === null ? null : own.standardError * share,
+    };
+  });
+}

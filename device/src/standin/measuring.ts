@@ -1,0 +1,61 @@
+// A calibration procedure carried out on a stand-in, run by run, as a person at the table does it: put it in the jig,
+// read the tape, run, read the tape again.
+import {
+  type Field,
+  type Measured,
+  type Procedure,
+  type Robot,
+  rowOfRun,
+  type Settings,
+  STAGE_BEGIN,
+  stageField,
+  type TableRow,
+  wrapAngle,
+} from "@giddy-pebble/core";
+import type { RobotRun, StandIn, TapeReading } from "./standIn.js";
+
+const MOST_TICKS = 70_000;
+
+/** What a run told, with where it stood relative to where the tape found it before. */
+export function measuredOf(run: RobotRun, before: TapeReading, after: TapeReading): Measured {
+  return {
+    notes: new Map(
+      run.summary.notes.flatMap(({ name, value }): [string, number][] =>
+        typeof value === "number" ? [[name, value]] : [],
+      ),
+    ),
+    tape: {
+      alongM: after.alongM - before.alongM,
+      asideM: after.asideM - before.asideM,
+      headingRad: wrapAngle(after.headingRad - before.headingRad),
+    },
+    trace: run.trace,
+    packVolts: null,
+  };
+}
+
+/** Runs a text to its end. @throws RangeError when the robot refuses it */
+export function runToEnd(standIn: StandIn, text: string, believed: Robot): RobotRun {
+  const started = standIn.run(text, believed);
+  if (!started.ok) throw new RangeError(started.why);
+  for (let i = 0; standIn.running && i < MOST_TICKS; i += 1) standIn.tick();
+  if (!standIn.last) throw new RangeError("the run never ended");
+  return standIn.last;
+}
+
+/** One row of a procedure. @throws RangeError when it has no program for this robot */
+export function measureRow(
+  standIn: StandIn,
+  procedure: Procedure,
+  believed: Robot,
+  settings: Settings,
+  index: number,
+): TableRow {
+  const text = procedure.program(believed, settings, index);
+  if (text === null) throw new RangeError(`"${procedure.title}" has no program for this robot`);
+  const field: Field = stageField(procedure.stage?.(settings, index) ?? { floor: "open", aheadM: 0 }, believed);
+  standIn.place(field, STAGE_BEGIN, "jig");
+  const before = standIn.tape();
+  const run = runToEnd(standIn, text, believed);
+  return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape()), index);
+}
