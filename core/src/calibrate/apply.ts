@@ -66,9 +66,10 @@ function known(before: Known, edit: KnownEdit, how: Applied): Known {
 /** The robot with an estimate's knowns in force. Paths through parts it does not have are left alone. */
 export function applyEstimate(robot: Robot, edits: readonly KnownEdit[], how: Applied): Robot {
   return edits.reduce((now, edit) => {
-    const part = findPart(now, edit.ref);
-    if (!part) return now;
-    const path = [...part.path, ...edit.path.split(".")];
+    // Placing is the robot's own known, not a part's.
+    const start = edit.ref === "placement" ? ["placement"] : findPart(now, edit.ref)?.path;
+    if (!start) return now;
+    const path = [...start, ...edit.path.split(".")];
     const before = path.reduce<unknown>((at, key) => (at as Record<string, unknown> | null)?.[key as string], now);
     // A robot that drives by time for the first time has no such known yet.
     if (before === undefined && edit.path.startsWith("speedAtPower")) return now;

@@ -6,3 +6,4 @@ export * from "./rest.js";
 export * from "./stage.js";
 export * from "./statistics.js";
 export * from "./units.js";
+export * from "./worth.js";

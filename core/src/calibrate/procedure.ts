@@ -128,6 +128,8 @@ export interface Procedure {
   /** The program of one run; null for procedures without one. */
   program(robot: Robot, settings: Settings, row: number): string | null;
   stage?(settings: Settings, row: number): CalibrationStage;
+  /** How the robot is put down for it; in a jig where nothing is said. By eye the tape is read from the begin place. */
+  readonly placing?: "eye";
   /** What is kept beside a row's columns. */
   record?(robot: Robot, measured: Measured): readonly number[] | undefined;
   estimate(robot: Robot, rows: readonly TableRow[], settings: Settings): Estimate;

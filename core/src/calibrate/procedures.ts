@@ -1,6 +1,7 @@
 // Every calibration procedure, in the order people do them.
 import type { Procedure } from "./procedure.js";
 import { gyroAtRest, gyroTurns, headingHold, turnByGyro } from "./procedures/gyro.js";
+import { placement } from "./procedures/placement.js";
 import { batteryTest, pullAwayPower, speedAtPowerTest, stoppingTest, timedTurns } from "./procedures/power.js";
 import { armTravel, eyeDistanceTest, floorLight, steeringTest } from "./procedures/sensing.js";
 import { squareBothWays, turningWidth } from "./procedures/turning.js";
@@ -25,6 +26,7 @@ export const PROCEDURES: readonly Procedure[] = [
   eyeDistanceTest,
   armTravel,
   batteryTest,
+  placement,
 ];
 
 export function procedureOf(id: string): Procedure | null {

@@ -14,6 +14,8 @@ import {
 } from "@giddy-pebble/core";
 import type { RobotRun, StandIn, TapeReading } from "./standIn.js";
 
+/** The begin place itself, where the tape is laid from for placing. */
+const BEGIN: TapeReading = { alongM: 0, asideM: 0, headingRad: 0 };
 const MOST_TICKS = 70_000;
 
 /** What a run told, with where it stood relative to where the tape found it before. */
@@ -54,8 +56,8 @@ export function measureRow(
   const text = procedure.program(believed, settings, index);
   if (text === null) throw new RangeError(`"${procedure.title}" has no program for this robot`);
   const field: Field = stageField(procedure.stage?.(settings, index) ?? { floor: "open", aheadM: 0 }, believed);
-  standIn.place(field, STAGE_BEGIN, "jig");
-  const before = standIn.tape();
+  standIn.place(field, STAGE_BEGIN, procedure.placing ?? "jig");
+  const before = procedure.placing === "eye" ? BEGIN : standIn.tape();
   const run = runToEnd(standIn, text, believed);
   return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape()), index);
 }

@@ -110,7 +110,20 @@ function send(method: string, body: unknown, ifMatch?: number): RequestInit {
   return { method, headers, body: JSON.stringify(body) };
 }
 
+const calibrationView = z.object({
+  id: z.uuid(),
+  quantity: z.string(),
+  rows: z.array(z.unknown()),
+  result: z.looseObject({ title: z.string().optional(), words: z.string().optional() }),
+  appliedNumber: z.number().int().nullable(),
+  createdAt: z.string(),
+});
+export type CalibrationView = z.infer<typeof calibrationView>;
+
 export const api = {
+  calibrations: (robot: string) =>
+    call(`/api/calibrations?robot=${robot}&limit=200`, z.object({ calibrations: z.array(calibrationView) })),
+  storeCalibration: (made: unknown) => call("/api/calibrations", z.object({ id: z.uuid() }), send("POST", made)),
   robots: () => call("/api/robots", robotListSchema),
   buildRobot: (robot: unknown) => call("/api/robots", z.object({ id: z.string() }), send("POST", { robot })),
   documents: (kind?: string) =>

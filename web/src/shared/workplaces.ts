@@ -1,12 +1,7 @@
 // The seven workplaces, in the order people need them; those not built say in one sentence what will be there.
 export const WORKPLACES = [
   { id: "robot", title: "Robot", later: null },
-  {
-    id: "calibrate",
-    title: "Calibrate",
-    later:
-      "Here you will measure wheel size, straightness, turning width and gyro with a few short drives, each result with its ± and what it is worth.",
-  },
+  { id: "calibrate", title: "Calibrate", later: null },
   {
     id: "field",
     title: "Field",

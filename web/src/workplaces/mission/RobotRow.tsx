@@ -65,8 +65,8 @@ function LinkedRow() {
         <span role="status">{robot} runs</span>
         {readings && (
           <span className="mono quiet">
-            {(readings.tick / 100).toFixed(1)} s · {whole(((readings.leftMS + readings.rightMS) / 2) * 100)} cm/s
-            · {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V ·{" "}
+            {(readings.tick / 100).toFixed(1)} s · {whole(((readings.leftMS + readings.rightMS) / 2) * 100)} cm/s ·{" "}
+            {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V ·{" "}
             {readings.packAmps.toFixed(2)} A
           </span>
         )}

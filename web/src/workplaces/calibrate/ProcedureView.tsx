@@ -1,0 +1,220 @@
+// One procedure: place, run, measure, result; chart, table, verdict, check and history.
+import { type Estimate, type Procedure, type Robot, withError } from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { ChartView } from "../../shared/charts/ChartView.js";
+import { useLink } from "../../shared/link/linkStore.js";
+import { QuantityField } from "../../shared/QuantityField.js";
+import { Check } from "./Check.js";
+import { History } from "./History.js";
+import { cancelRuns, runMore, whyNotMeasured } from "./measuring.js";
+import { Placing } from "./Placing.js";
+import { ProgramAndSheet } from "./ProgramAndSheet.js";
+import { RowsTable } from "./RowsTable.js";
+import { rowsOf, settingsOf, useCalibrate } from "./state.js";
+import { applyToRobot, changeSetting, keepAsIs, undoRows } from "./store.js";
+
+export function ProcedureView() {
+  const open = useCalibrate((state) => state.open);
+  const procedure = useCalibrate((state) => state.procedure);
+  const rows = useCalibrate((state) => rowsOf(state));
+  const settings = useCalibrate((state) => state.settings[state.procedure.id]);
+  const robot = open?.robot ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: settings stand for what settingsOf reads
+  const estimate = useMemo(
+    (): Estimate | null =>
+      robot && rows.length > 0 ? procedure.estimate(robot, rows, settingsOf(useCalibrate.getState(), procedure)) : null,
+    [robot, procedure, rows, settings],
+  );
+  if (!robot) return null;
+  const unfit = procedure.unfit(robot);
+  return (
+    <section className="procedure" aria-label={procedure.title}>
+      <header>
+        <div>
+          <h2>{procedure.title}</h2>
+          <p className="quiet">{procedure.purpose}</p>
+        </div>
+        {unfit === null && <Running procedure={procedure} robot={robot} rows={rows.length} />}
+      </header>
+      {unfit !== null ? (
+        <p className="card">{unfit}</p>
+      ) : (
+        <>
+          <Placing procedure={procedure} robot={robot} />
+          {procedure.settings.length > 0 && <SettingsRow procedure={procedure} />}
+          <div className="measured">
+            <ChartCard procedure={procedure} robot={robot} />
+            <div className="card">
+              <h3>Measured</h3>
+              <RowsTable procedure={procedure} robot={robot} doubtful={estimate?.ok ? estimate.doubtful : []} />
+            </div>
+          </div>
+          {estimate && <VerdictCard estimate={estimate} robot={robot} />}
+          {robot.drive.kind !== "car" && <Check />}
+          <History procedure={procedure} />
+          <ProgramAndSheet procedure={procedure} robot={robot} />
+        </>
+      )}
+    </section>
+  );
+}
+
+function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robot; rows: number }) {
+  const running = useCalibrate((state) => state.running);
+  useLink((state) => state.state?.doing ?? state.is);
+  const undo = useCalibrate((state) => state.undo.at(-1)?.label ?? null);
+  const hasProgram = procedure.program(robot, settingsOf(useCalibrate.getState(), procedure), 0) !== null;
+  if (running)
+    return (
+      <div className="runs">
+        <span role="status">
+          {running.what === "rows" ? "Run" : "Square"} <span className="mono">{running.at}</span> of{" "}
+          <span className="mono">{running.of}</span>
+        </span>
+        <Button variant="contained" color="error" onClick={cancelRuns} title="Esc">
+          Cancel
+        </Button>
+      </div>
+    );
+  const why = whyNotMeasured();
+  const left = Math.max(1, procedure.rowsWanted - rows);
+  return (
+    <div className="runs">
+      <Button variant="outlined" disabled={undo === null} onClick={undoRows} title={undo ? `Undo ${undo}` : "Ctrl+Z"}>
+        Undo
+      </Button>
+      {hasProgram && (
+        <>
+          <Button variant="outlined" disabled={why !== null} onClick={() => void runMore(1)} title={why ?? "R"}>
+            Run once
+          </Button>
+          <Button variant="contained" disabled={why !== null} onClick={() => void runMore(left)} title={why ?? ""}>
+            Run {left} {rows > 0 ? "more" : "times"}
+          </Button>
+        </>
+      )}
+    </div>
+  );
+}
+
+function SettingsRow({ procedure }: { procedure: Procedure }) {
+  const settings = useCalibrate((state) => settingsOf(state, procedure));
+  return (
+    <p className="settings">
+      {procedure.settings.map(({ id, label, shown, least, most }) => (
+        <span key={id}>
+          {label}{" "}
+          <QuantityField
+            digits={String(+((settings[id] ?? 0) * shown.perSi).toFixed(shown.digits))}
+            unit={shown.unit}
+            label={label}
+            refuse={(digits) =>
+              Number(digits) / shown.perSi < least || Number(digits) / shown.perSi > most
+                ? `${label} is between ${least * shown.perSi} and ${most * shown.perSi} ${shown.unit}.`
+                : null
+            }
+            onChange={(text) => {
+              const value = Number.parseFloat(text) / shown.perSi;
+              if (Number.isFinite(value)) changeSetting(procedure, id, value);
+            }}
+          />
+        </span>
+      ))}
+    </p>
+  );
+}
+
+/** Width of an element, followed as it changes. */
+export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
+  const element = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    if (!element.current) return;
+    const observer = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+    observer.observe(element.current);
+    return () => observer.disconnect();
+  }, []);
+  return [element, width];
+}
+
+function ChartCard({ procedure, robot }: { procedure: Procedure; robot: Robot }) {
+  const rows = useCalibrate((state) => rowsOf(state));
+  const settings = useCalibrate((state) => state.settings[state.procedure.id]);
+  const [element, width] = useWidth();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: settings stand for what settingsOf reads
+  const chart = useMemo(
+    () => procedure.chart(robot, rows, settingsOf(useCalibrate.getState(), procedure)),
+    [procedure, robot, rows, settings],
+  );
+  return (
+    <div className="card chartcard">
+      <h3>{chart?.title ?? "Nothing measured yet"}</h3>
+      <div ref={element} className="chartspace">
+        {chart && width > 0 ? (
+          <ChartView chart={chart} width={width} height={236} />
+        ) : (
+          <p className="quiet">
+            {procedure.rowsWanted} rows make a good start. Run it on the linked robot, or type what you measured in the
+            table.
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) {
+  const procedure = useCalibrate((state) => state.procedure);
+  const worth = useCalibrate((state) => state.worth?.find((one) => one.procedure === state.procedure.id) ?? null);
+  const mission = useCalibrate((state) => state.missions.find(({ id }) => id === state.worthMission)?.name ?? null);
+  const [busy, setBusy] = useState(false);
+  const linked = useLink((state) => (state.hello?.robot === robot.name ? (state.state?.packVolts ?? null) : null));
+  if (!estimate.ok)
+    return (
+      <div className="card verdict" role="status">
+        <p>{estimate.why}</p>
+      </div>
+    );
+  const conditions = `${linked === null ? "typed by hand" : `stand-in, ${linked.toFixed(1)} V`}, ${estimate.interval}`;
+  const act = (what: () => Promise<void>) => {
+    setBusy(true);
+    void what().finally(() => setBusy(false));
+  };
+  return (
+    <div className="card verdict" role="status">
+      <div>
+        <h3>{estimate.verdict.title}</h3>
+        <p>
+          {estimate.verdict.text}
+          {worth && mission && (
+            <>
+              {" "}
+              On {mission} one standard error of {worth.words} moves the robot {(worth.mostM * 1000).toFixed(0)} mm
+              {worth.step && ` by step ${worth.step}`} now.
+            </>
+          )}
+        </p>
+        <p className="quiet results">
+          {estimate.results.map(({ id, label, shown, estimate: value }) => (
+            <span key={id}>
+              {label} <span className="mono">{withError(value.value, value.standardError, shown)}</span>
+            </span>
+          ))}
+          <span>interval: {estimate.interval}</span>
+        </p>
+      </div>
+      <div className="acts">
+        <Button variant="outlined" disabled={busy} onClick={() => act(() => keepAsIs(estimate))}>
+          {estimate.edits.length > 0 ? "Keep as is" : "Keep"}
+        </Button>
+        {estimate.edits.length > 0 && (
+          <Button variant="contained" disabled={busy} onClick={() => act(() => applyToRobot(estimate, conditions))}>
+            Use it
+          </Button>
+        )}
+      </div>
+      <span className="sr">{procedure.title}</span>
+    </div>
+  );
+}

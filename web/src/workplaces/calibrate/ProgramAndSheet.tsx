@@ -1,0 +1,88 @@
+// For a robot that is not linked: the program to run, and a sheet to fill in at the table.
+import { formatMission, type Procedure, type Robot } from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import { settingsOf, useCalibrate } from "./state.js";
+
+function download(name: string, text: string): void {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([text], { type: "text/plain" }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+export function ProgramAndSheet({ procedure, robot }: { procedure: Procedure; robot: Robot }) {
+  const settings = useCalibrate((state) => state.settings[state.procedure.id]);
+  const values = settings ?? settingsOf(useCalibrate.getState(), procedure);
+  const text = procedure.program(robot, values, 0);
+  const other = procedure.program(robot, values, 1);
+  const columns = procedure.columns(robot);
+  const formatting = text === null ? null : formatMission(text);
+  const formatted = formatting?.ok ? formatting.text : text;
+  return (
+    <>
+      <details className="card">
+        <summary>Without a linked robot: its program and a sheet for the table</summary>
+        {formatted === null ? (
+          <p>This one has no program: it is done by hand.</p>
+        ) : (
+          <>
+            <pre className="mono">{formatted}</pre>
+            {other !== text && <p className="quiet">Runs take turns with a second program; both are in the file.</p>}
+            <p>
+              <Button
+                variant="outlined"
+                onClick={() =>
+                  download(
+                    `${procedure.id}.cairn`,
+                    [formatted, ...(other !== null && other !== text ? [other] : [])].join("\n# The next run:\n"),
+                  )
+                }
+              >
+                Save the program
+              </Button>
+            </p>
+          </>
+        )}
+        <Button variant="outlined" onClick={() => window.print()}>
+          Print the sheet
+        </Button>
+      </details>
+      <div className="sheetonly">
+        <h1>
+          {procedure.title}: {robot.name}
+        </h1>
+        <p>{procedure.purpose}</p>
+        <p>Place: {procedure.place}</p>
+        <p>Measure: {procedure.measure}</p>
+        <table>
+          <thead>
+            <tr>
+              <th>run</th>
+              {columns.map(({ id, label, shown }) => (
+                <th key={id}>
+                  {label} {shown.unit && `(${shown.unit})`}
+                </th>
+              ))}
+              <th>remarks</th>
+            </tr>
+          </thead>
+          <tbody>
+            {Array.from({ length: Math.max(6, procedure.rowsWanted) }, (_, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: empty lines to write on
+              <tr key={i}>
+                <td>{i + 1}</td>
+                {columns.map(({ id }) => (
+                  <td key={id} />
+                ))}
+                <td />
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p>Field, floor and pack voltage: ____________________ Measured by: ____________________</p>
+        {formatted && <pre>{formatted}</pre>}
+      </div>
+    </>
+  );
+}

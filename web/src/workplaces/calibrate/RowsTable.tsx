@@ -1,0 +1,191 @@
+// The table of measurements: typed, struck out, run again. A number is read in its column's unit, or in the one typed.
+import {
+  type Column,
+  doubtOf,
+  findUnit,
+  type Procedure,
+  plainDigits,
+  type Robot,
+  readQuantity,
+  type TableRow,
+} from "@giddy-pebble/core";
+import { type KeyboardEvent, useEffect, useState } from "react";
+import { rowsOf, useCalibrate } from "./state.js";
+import { changeRows } from "./store.js";
+
+const EMPTY: TableRow = { values: {}, struck: false };
+
+export function RowsTable({
+  procedure,
+  robot,
+  doubtful,
+}: {
+  procedure: Procedure;
+  robot: Robot;
+  doubtful: readonly { readonly row: number; readonly why: string }[];
+}) {
+  const rows = useCalibrate((state) => rowsOf(state));
+  const columns = procedure.columns(robot);
+  const set = (index: number, id: string, value: number | null) => {
+    const row = rows[index] ?? EMPTY;
+    const next = { ...row, values: { ...row.values, [id]: value } };
+    changeRows(
+      index < rows.length ? rows.map((old, i) => (i === index ? next : old)) : [...rows, next],
+      "a typed number",
+    );
+  };
+  const strike = (index: number) =>
+    changeRows(
+      rows.map((row, i) => (i === index ? { ...row, struck: !row.struck } : row)),
+      `striking out row ${index + 1}`,
+    );
+  return (
+    <div className="rowstable">
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">run</th>
+            {columns.map((column) => (
+              <th key={column.id} scope="col" title={column.hint}>
+                {column.label}
+                {column.shown.unit && <span className="quiet"> {column.shown.unit}</span>}
+              </th>
+            ))}
+            <th scope="col">
+              <span className="sr">strike out</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {[...rows, EMPTY].map((row, index) => {
+            const isNew = index === rows.length;
+            const doubt = doubtful.find((one) => one.row === index);
+            return (
+              // biome-ignore lint/suspicious/noArrayIndexKey: rows are numbered, that is their name
+              <tr key={`${procedure.id}-${index}`} className={row.struck ? "struckrow" : doubt ? "doubtful" : ""}>
+                <th scope="row" className="mono">
+                  {isNew ? "+" : index + 1}
+                </th>
+                {columns.map((column) => (
+                  <Cell
+                    key={column.id}
+                    column={column}
+                    row={index}
+                    value={row.values[column.id] ?? null}
+                    others={rows.flatMap((other, i) =>
+                      i !== index && !other.struck && typeof other.values[column.id] === "number"
+                        ? [other.values[column.id] as number]
+                        : [],
+                    )}
+                    set={(value) => set(index, column.id, value)}
+                  />
+                ))}
+                <td>
+                  {!isNew && (
+                    <button
+                      type="button"
+                      className="plain"
+                      aria-pressed={row.struck}
+                      aria-label={row.struck ? `Count row ${index + 1} again` : `Strike out row ${index + 1}`}
+                      title={doubt?.why ?? (row.struck ? "Count it again" : "Strike it out")}
+                      onClick={() => strike(index)}
+                    >
+                      {row.struck ? "↺" : "×"}
+                    </button>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {doubtful.map(({ row, why }) => (
+        <p key={row} className="amberwords">
+          Row {row + 1}: {why}
+        </p>
+      ))}
+      {rows.length > 0 && (
+        <button type="button" className="plain link" onClick={() => changeRows([], "emptying the table")}>
+          Empty the table
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** What a person typed, in SI; or why it cannot be. */
+function readCell(text: string, column: Column): { readonly value: number | null } | { readonly why: string } {
+  const trimmed = text.trim().replace(",", ".").replace("−", "-");
+  if (trimmed === "") return { value: null };
+  const { unit, perSi } = column.shown;
+  const dimension = unit === "" ? undefined : findUnit(unit)?.dimension;
+  if (dimension) {
+    const read = readQuantity(trimmed, dimension, unit);
+    return read.ok ? { value: read.quantity.value } : { why: read.message };
+  }
+  const match = /^([+-]?\d+(?:\.\d+)?)\s*(.*)$/.exec(trimmed);
+  if (!match) return { why: `"${text.trim()}" is not a number. Write for example 3 ${unit}`.trim() };
+  if (match[2] !== "" && match[2] !== unit)
+    return { why: `This is kept in ${unit || "plain numbers"}. Leave "${match[2]}" out.` };
+  return { value: Number(match[1]) / perSi };
+}
+
+function Cell({
+  column,
+  row,
+  value,
+  others,
+  set,
+}: {
+  column: Column;
+  row: number;
+  value: number | null;
+  others: readonly number[];
+  set: (value: number | null) => void;
+}) {
+  const shown = value === null ? "" : plainDigits(value * column.shown.perSi, column.shown.digits);
+  const [text, setText] = useState(shown);
+  const [why, setWhy] = useState<string | null>(null);
+  // A run, an undo or another robot changes what stands here.
+  useEffect(() => {
+    setText(shown);
+    setWhy(null);
+  }, [shown]);
+  const commit = () => {
+    if (text === shown) return setWhy(null);
+    const read = readCell(text, column);
+    if ("why" in read) return setWhy(read.why);
+    const doubt = read.value === null ? null : doubtOf(column, read.value, others);
+    setWhy(doubt?.why ?? null);
+    if (!doubt?.refused) set(read.value);
+  };
+  const keys = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === "Escape") setText(shown);
+    if (event.key !== "Enter") return;
+    commit();
+    const id = `cell-${column.id}-${row + 1}`;
+    requestAnimationFrame(() => document.getElementById(id)?.focus());
+  };
+  const wrong = `why-${column.id}-${row}`;
+  return (
+    <td>
+      <input
+        id={`cell-${column.id}-${row}`}
+        className="mono"
+        inputMode="decimal"
+        value={text}
+        aria-label={`${column.label}, row ${row + 1}`}
+        aria-invalid={why !== null}
+        aria-describedby={why ? wrong : undefined}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+        onKeyDown={keys}
+      />
+      {why && (
+        <span id={wrong} className="why" role="alert">
+          {why}
+        </span>
+      )}
+    </td>
+  );
+}

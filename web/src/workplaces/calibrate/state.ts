@@ -1,0 +1,66 @@
+// The Calibrate workplace's state. What changes it is in store.ts and measuring.ts.
+import type { Procedure, Robot, Settings, TableRow, Worth } from "@giddy-pebble/core";
+import { defaultSettings, PROCEDURES } from "@giddy-pebble/core";
+import { create } from "zustand";
+import type { CalibrationView, DocumentView } from "../../shared/api.js";
+
+export interface OpenRobot {
+  readonly id: string;
+  readonly robot: Robot;
+  readonly number: number;
+  readonly baseRevision: number;
+  readonly draftVersion: number;
+}
+
+/** One square of the check drive. */
+export interface CheckRun {
+  /** Robot revision that drove it. */
+  readonly number: number;
+  readonly way: 1 | -1;
+  readonly xM: number;
+  readonly yM: number;
+}
+
+export interface CalibrateState {
+  phase: { readonly is: "loading" | "ready" | "empty" } | { readonly is: "failed"; readonly message: string };
+  robots: readonly DocumentView[];
+  open: OpenRobot | null;
+  procedure: Procedure;
+  /** Rows by procedure, for the robot on the page. */
+  tables: Readonly<Record<string, readonly TableRow[]>>;
+  settings: Readonly<Record<string, Settings>>;
+  /** Runs in progress: which of how many; null when none. */
+  running: { readonly at: number; readonly of: number; readonly what: "rows" | "check" } | null;
+  history: readonly CalibrationView[];
+  checks: readonly CheckRun[];
+  missions: readonly DocumentView[];
+  worthMission: string | null;
+  worth: readonly Worth[] | null;
+  message: string | null;
+  undo: readonly { readonly label: string; readonly procedure: string; readonly rows: readonly TableRow[] }[];
+}
+
+export const useCalibrate = create<CalibrateState>(() => ({
+  phase: { is: "loading" },
+  robots: [],
+  open: null,
+  procedure: PROCEDURES[0] as Procedure,
+  tables: {},
+  settings: {},
+  running: null,
+  history: [],
+  checks: [],
+  missions: [],
+  worthMission: null,
+  worth: null,
+  message: null,
+  undo: [],
+}));
+
+export function rowsOf(state: CalibrateState, procedure: Procedure = state.procedure): readonly TableRow[] {
+  return state.tables[procedure.id] ?? [];
+}
+
+export function settingsOf(state: CalibrateState, procedure: Procedure = state.procedure): Settings {
+  return state.settings[procedure.id] ?? defaultSettings(procedure);
+}
