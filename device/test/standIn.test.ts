@@ -1,19 +1,9 @@
 // The stand-in: what it does is what its hidden truth says, and a tape shows it.
 
-import { readFileSync } from "node:fs";
-import path from "node:path";
-import { fileURLToPath } from "node:url";
-import { openFloor, PI, type Robot, readField, readRobot, sensorSchema } from "@giddy-pebble/core";
+import { openFloor, PI, readField, sensorSchema } from "@giddy-pebble/core";
 import { describe, expect, it } from "vitest";
 import { beginOfText, dealTruth, StandIn } from "../src/index.js";
-
-const demo = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../../demo");
-
-export function demoRobot(name: string): Robot {
-  const read = readRobot(JSON.parse(readFileSync(path.join(demo, `${name}.robot.json`), "utf8")));
-  if (!read.ok) throw new Error(read.problems.join("; "));
-  return read.document;
-}
+import { demoRobot, demoText } from "./support.js";
 
 function finish(standIn: StandIn): void {
   for (let i = 0; standIn.running && i < 70_000; i += 1) standIn.tick();
@@ -109,9 +99,9 @@ describe("the stand-in robot", () => {
   });
 
   it("stands on a field's begin place and keeps pushed loads where they are", () => {
-    const field = readField(JSON.parse(readFileSync(path.join(demo, "fellside.field.json"), "utf8")));
+    const field = readField(JSON.parse(demoText("fellside.field.json")));
     if (!field.ok) throw new Error("Fellside reads");
-    const text = readFileSync(path.join(demo, "missions/first-roll-out.cairn"), "utf8");
+    const text = demoText("missions/first-roll-out.cairn");
     const standIn = new StandIn(demoRobot("drizzle"), 9);
     standIn.place(field.document, beginOfText(text, field.document), "eye");
     expect(standIn.run(text).ok).toBe(true);

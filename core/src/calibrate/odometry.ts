@@ -116,6 +116,8 @@ export function paperSquare(
   };
 }
 
+const ROUNDS = 12;
+
 /** One recorded square: wheel travel by the old constants, sample by sample, and where the tape found the end. */
 export interface RecordedSquare {
   /** [left, right] interleaved increments, m. */
@@ -149,6 +151,25 @@ export function replay(travelM: readonly number[], ratio: number, trackWidthM: n
   return [x, y, heading];
 }
 
+/**
+ * Wheel ratio with which a recorded drive ends as far aside as the tape found it: holds whenever along the way the
+ * wheels turned unequally, at the start above all. Newton's method on the replay.
+ * @returns null when no ratio near 1 does
+ */
+export function ratioOfRecorded(travelM: readonly number[], asideM: number, trackWidthM: number): number | null {
+  const off = (ratio: number) => replay(travelM, ratio, trackWidthM)[1] - asideM;
+  let ratio = 1;
+  for (let round = 0; round < ROUNDS; round += 1) {
+    const now = off(ratio);
+    const slope = (off(ratio + 1e-5) - now) / 1e-5;
+    if (slope === 0) return null;
+    const step = now / slope;
+    ratio -= step;
+    if (Math.abs(step) < 1e-10) break;
+  }
+  return ratio > 0.7 && ratio < 1.4 ? ratio : null;
+}
+
 export interface SquareFit {
   readonly wheelRatio: Estimated;
   readonly trackWidthM: Estimated;
@@ -158,8 +179,6 @@ export interface SquareFit {
   readonly worstBeforeM: number;
   readonly worstAfterM: number;
 }
-
-const ROUNDS = 12;
 
 /**
  * Wheel ratio and track width that explain all recorded squares together: Gauss-Newton on the replayed ends, both

@@ -60,6 +60,18 @@ export function meanOf(values: readonly number[]): Estimated {
   return estimated(mean(values), deviation(values) / Math.sqrt(values.length), values.length, values.length - 1);
 }
 
+/** The same value with an error from elsewhere added in quadrature; the interval grows likewise. */
+export function widened(from: Estimated, otherError: number): Estimated {
+  const { value, standardError, low, high } = from;
+  if (standardError === null || low === null || high === null) return from;
+  const whole = Math.sqrt(standardError * standardError + otherError * otherError);
+  const reach = (end: number) => {
+    const half = Math.abs(end - value);
+    return Math.sqrt(half * half + 4 * otherError * otherError);
+  };
+  return { ...from, standardError: whole, low: value - reach(low), high: value + reach(high) };
+}
+
 /** Another quantity that follows from an estimated one; the interval's ends follow too. */
 export function through(from: Estimated, map: (value: number) => number): Estimated {
   const value = map(from.value);

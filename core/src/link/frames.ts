@@ -59,6 +59,8 @@ export const toRobotSchema = z.discriminatedUnion("kind", [
   }),
   z.object({ kind: z.literal("tape"), ask }),
   z.object({ kind: z.literal("pack"), ask, charge: finite.min(0.02).max(1) }),
+  /** How many seconds of its own a stand-in lives in one; driven by hand it is always one. */
+  z.object({ kind: z.literal("pace"), ask, times: z.number().int().min(1).max(20) }),
   z.object({
     kind: z.literal("fault"),
     ask,
@@ -120,6 +122,7 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     begin,
     field: z.string(),
     unplugged: z.array(z.string()),
+    pace: z.number().int(),
     /** Why the latest run or drive ended; empty before the first. */
     why: z.string(),
   }),

@@ -153,6 +153,8 @@ export class RobotLink implements Linked {
       }
       case "pack":
         return this.answer(frame.ask, host.changePack(frame.charge));
+      case "pace":
+        return this.answer(frame.ask, host.setPace(frame.times));
       case "fault":
         return this.answer(frame.ask, host.fault(frame.fault, frame.part));
     }

@@ -55,6 +55,7 @@ export class RobotHost {
   private sentSigns = 0;
   private seenRun = 0;
   private late = false;
+  private pace = 1;
   private readonly stops: (() => void)[];
 
   constructor(
@@ -209,6 +210,12 @@ export class RobotHost {
     return OK;
   }
 
+  setPace(times: number): Outcome {
+    this.pace = times;
+    this.tellState();
+    return OK;
+  }
+
   fault(fault: "link-drops" | "late-packets" | "tired-pack" | "unplugged" | "restart" | "none", part: string): Outcome {
     const { standIn } = this;
     if (fault === "restart") standIn.restart();
@@ -241,8 +248,9 @@ export class RobotHost {
       return;
     }
     this.restedAt = now;
+    const pace = standIn.doing === "driven" ? 1 : this.pace;
     const due = Math.floor((now - this.ticked) / TICK_MS);
-    const ticks = Math.min(due, MOST_LATE_TICKS);
+    const ticks = Math.min(due, MOST_LATE_TICKS) * pace;
     this.ticked += due * TICK_MS;
     if (standIn.doing === "driven" && now - this.heardAt > WATCHDOG_MS)
       this.stop(`nothing was heard from the driver for ${WATCHDOG_MS} ms`);
@@ -381,6 +389,7 @@ export class RobotHost {
       begin: { name: begin.name, xM: begin.xM, yM: begin.yM, headingRad: begin.headingRad },
       field: standIn.field.name,
       unplugged: [...standIn.unplugged],
+      pace: this.pace,
       why: this.why,
     };
   }

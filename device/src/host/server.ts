@@ -60,6 +60,7 @@ export class DeviceServer {
 
   async close(): Promise<void> {
     for (const host of this.hosts.values()) host.dispose();
+    for (const socket of this.sockets.clients) socket.terminate();
     this.sockets.close();
     this.http.closeAllConnections();
     await new Promise<void>((resolve) => this.http.close(() => resolve()));

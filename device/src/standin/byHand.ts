@@ -19,4 +19,4 @@ export class ByHand implements Motion {
 }
 
 /** A program that leaves the wheels alone. */
-export const HAND_PROGRAM = "cairn 1\nmission\n  forever\n    wait 1 s\n";
+export const HAND_PROGRAM = "cairn 1\nmission\n  repeat\n    wait 1 s\n";

@@ -113,7 +113,13 @@ function send(method: string, body: unknown, ifMatch?: number): RequestInit {
 const calibrationView = z.object({
   id: z.uuid(),
   quantity: z.string(),
-  rows: z.array(z.unknown()),
+  rows: z.array(
+    z.object({
+      values: z.record(z.string(), z.number().nullable()),
+      struck: z.boolean(),
+      recorded: z.array(z.number()).exactOptional(),
+    }),
+  ),
   result: z.looseObject({ title: z.string().optional(), words: z.string().optional() }),
   appliedNumber: z.number().int().nullable(),
   createdAt: z.string(),

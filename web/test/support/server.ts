@@ -25,7 +25,7 @@ export interface RunningServer {
 
 /** Starts the built server; the port is 0 (any) unless a test needs the same one twice. */
 export async function startServer(
-  options: { database?: string; port?: number; demo?: boolean } = {},
+  options: { database?: string; port?: number; demo?: boolean; robots?: number } = {},
 ): Promise<RunningServer> {
   const database = options.database ?? testDatabase();
   const environment: NodeJS.ProcessEnv = {
@@ -35,6 +35,7 @@ export async function startServer(
     GIDDY_PORT: String(options.port ?? 0),
     GIDDY_INSTANCE: "test",
   };
+  if (options.robots !== undefined) environment.GIDDY_DEVICE_PORT = String(options.robots);
   if (options.demo === false) delete environment.GIDDY_DEMO;
   const child = fork(path.join(web, "dist/host/main.js"), [], { env: environment });
   const port = await new Promise<number>((resolve, reject) => {

@@ -5,6 +5,7 @@ import { robotInForce } from "../../robot/inForce.js";
 import type { Known } from "../../robot/known.js";
 import type { ShownUnit } from "../../robot/quantities.js";
 import type { Robot } from "../../robot/schema.js";
+import { traceColumn } from "../../trials/trace.js";
 import type { Column, KnownEdit, Measured, Result, TableRow } from "../procedure.js";
 import { type Estimated, outliers } from "../statistics.js";
 
@@ -126,4 +127,36 @@ export function rollEdits(
       standardError: own.standardError === null ? null : own.standardError * share,
     };
   });
+}
+
+/** One sample of a recorded drive stands for this many rows of the trace: a tenth of a second. */
+const SAMPLE_ROWS = 10;
+
+/** Wheel turns of a run, [left, right] interleaved increments. */
+export function recordedTurns(robot: Robot, { trace }: Measured): number[] | undefined {
+  if (!trace) return undefined;
+  const counts = [traceColumn(trace, "leftCounts"), traceColumn(trace, "rightCounts")];
+  const [left, right] = counts;
+  if (!left || !right) return undefined;
+  const known = robotInForce(robot);
+  const perTurn = (["left", "right"] as const).map((which) => {
+    const { wheel, motor } = known[which];
+    return (motor.encoder?.countsPerTurn ?? 1) * gearTrain(robot, wheel).ratio;
+  }) as [number, number];
+  const turns: number[] = [];
+  const clean = (value: number) => Math.floor(value * 1e7 + 0.5) / 1e7;
+  for (let i = 0; i < left.length - 1; i += SAMPLE_ROWS) {
+    const j = Math.min(left.length - 1, i + SAMPLE_ROWS);
+    turns.push(
+      clean(((left[j] as number) - (left[i] as number)) / perTurn[0]),
+      clean(((right[j] as number) - (right[i] as number)) / perTurn[1]),
+    );
+  }
+  return turns;
+}
+
+/** Wheel travel of a recorded drive by the constants in force. */
+export function travelOf(robot: Robot, turns: readonly number[]): number[] {
+  const { left, right } = robotInForce(robot);
+  return turns.map((turn, i) => turn * (i % 2 === 0 ? left : right).rollPerTurnM.value);
 }

@@ -6,7 +6,7 @@ import { type Trace, traceColumn } from "../../trials/trace.js";
 import { gyroScale } from "../odometry.js";
 import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
 import { gyroRest, stepAnswer } from "../rest.js";
-import { deviation, type Estimated, fitLine, meanOf } from "../statistics.js";
+import { deviation, type Estimated, fitLine, meanOf, widened } from "../statistics.js";
 import { DEG, DEG_S, intervalWords, PERCENT, PLAIN, plain, RAD_PER_DEG, SEC, WHOLE, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -98,7 +98,9 @@ export const gyroAtRest: Procedure = {
         ok: false,
         why: "The robot was moved while it should stand still: its blocks do not agree. Strike the row out and run it again.",
       };
-    const rate = meanOf(still.flatMap(({ rates, typed }) => rates ?? [typed]));
+    // The drift walks on its own while it is watched: the mean of a walk over T scatters by wander·sqrt(T/3).
+    const walked = (gyro?.part.wanderRadS ?? 0) * Math.sqrt((BLOCK_SEC * BLOCKS) / 3 / still.length);
+    const rate = widened(meanOf(still.flatMap(({ rates, typed }) => rates ?? [typed])), walked);
     const perMatch = rate.standardError === null ? null : (rate.standardError * 150) / RAD_PER_DEG;
     const drifts = still.flatMap(({ reading }) =>
       reading?.driftRadS2 === null || reading === null ? [] : [reading.driftRadS2],

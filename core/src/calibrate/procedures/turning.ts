@@ -1,11 +1,9 @@
 // Turning width by spins, and the square both ways round.
 import { TAU } from "../../math/trig.js";
-import { gearTrain } from "../../robot/drivetrain.js";
 import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
-import { traceColumn } from "../../trials/trace.js";
 import { fitSquares, paperSquare, replay, sideFactors, spinWidth, turnError } from "../odometry.js";
-import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
+import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
 import { DEG, intervalWords, M, MM, PERCENT, plain, RAD_PER_DEG, TURNS, WHOLE, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -16,8 +14,10 @@ import {
   noteTurns,
   numberOf,
   presentKnown,
+  recordedTurns,
   rollEdits,
   STUDENT,
+  travelOf,
   usable,
   wheelTurns,
 } from "./common.js";
@@ -142,32 +142,6 @@ export const turningWidth: Procedure = {
   },
 };
 
-/** One sample of a recorded square stands for this many rows of the trace: a tenth of a second. */
-const SAMPLE_ROWS = 10;
-
-/** Wheel turns of a run, [left, right] interleaved increments. */
-function recordedTurns(robot: Robot, { trace }: Measured): number[] | undefined {
-  if (!trace) return undefined;
-  const counts = [traceColumn(trace, "leftCounts"), traceColumn(trace, "rightCounts")];
-  const [left, right] = counts;
-  if (!left || !right) return undefined;
-  const known = robotInForce(robot);
-  const perTurn = (["left", "right"] as const).map((which) => {
-    const { wheel, motor } = known[which];
-    return (motor.encoder?.countsPerTurn ?? 1) * gearTrain(robot, wheel).ratio;
-  }) as [number, number];
-  const turns: number[] = [];
-  const clean = (value: number) => Math.floor(value * 1e7 + 0.5) / 1e7;
-  for (let i = 0; i < left.length - 1; i += SAMPLE_ROWS) {
-    const j = Math.min(left.length - 1, i + SAMPLE_ROWS);
-    turns.push(
-      clean(((left[j] as number) - (left[i] as number)) / perTurn[0]),
-      clean(((right[j] as number) - (right[i] as number)) / perTurn[1]),
-    );
-  }
-  return turns;
-}
-
 const squareColumns: readonly Column[] = [
   wayColumn,
   {
@@ -185,12 +159,6 @@ const squareColumns: readonly Column[] = [
     from: ({ tape }) => tape?.asideM ?? null,
   },
 ];
-
-/** Wheel travel of a recorded square by the constants in force. */
-function travelOf(robot: Robot, turns: readonly number[]): number[] {
-  const { left, right } = robotInForce(robot);
-  return turns.map((turn, i) => turn * (i % 2 === 0 ? left : right).rollPerTurnM.value);
-}
 
 export const squareBothWays: Procedure = {
   id: "square",
@@ -254,6 +222,18 @@ export const squareBothWays: Procedure = {
           }),
         },
         { id: "width", label: "Track width", shown: MM, estimate: width },
+        {
+          id: "return",
+          label: "Systematic return error",
+          shown: MM,
+          estimate: {
+            value: fit ? fit.worstBeforeM : paper.worstM,
+            standardError: null,
+            low: null,
+            high: null,
+            count: all.length,
+          },
+        },
       ],
       edits: [
         ...rollEdits(

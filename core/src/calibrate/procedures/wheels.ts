@@ -2,9 +2,9 @@
 import { atan } from "../../math/trig.js";
 import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
-import { sideFactors, straightness, travelPerTurn } from "../odometry.js";
+import { ratioOfRecorded, type StraightRun, sideFactors, straightness, travelPerTurn } from "../odometry.js";
 import type { Chart, Column, Estimate, Procedure, Settings, TableRow } from "../procedure.js";
-import { type Estimated, through } from "../statistics.js";
+import { type Estimated, meanOf, through, widened } from "../statistics.js";
 import { intervalWords, M, MM, PERCENT, plain, TURNS, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -15,8 +15,10 @@ import {
   noteTurns,
   numberOf,
   presentKnown,
+  recordedTurns,
   rollEdits,
   STUDENT,
+  travelOf,
   usable,
   wheelTurns,
 } from "./common.js";
@@ -204,17 +206,38 @@ export function leftFurther(ratio: Estimated): Estimated {
   return through(ratio, (value) => 1 - value);
 }
 
+/** D_right / D_left of one run: by its recorded wheel turns where there are any, else from where it ended. */
+function rowRatio(
+  robot: Robot,
+  run: StraightRun & { readonly recorded: readonly number[] | null },
+  width: number,
+): number {
+  const { left, right } = robotInForce(robot);
+  const onTop = run.recorded ? ratioOfRecorded(travelOf(robot, run.recorded), run.asideM, width) : null;
+  return onTop === null
+    ? straightness([run], width).value
+    : (onTop * right.rollPerTurnM.value) / left.rollPerTurnM.value;
+}
+
+/** Share by which a drawn track width may be off: contact points lie elsewhere than the wheels' middles. */
+const DRAWN_WIDTH_ERROR = 0.03;
+
 function straightEstimate(robot: Robot, rows: readonly TableRow[]): Estimate {
   const runs = usable(rows, straightColumns(robot)).map(({ row, index }) => ({
     index,
     alongM: numberOf(row, "alongM"),
     asideM: numberOf(row, "asideM"),
     turnsRatio: row.values.turnsRatio ?? 1,
+    recorded: row.recorded ?? null,
   }));
   if (runs.length === 0) return { ok: false, why: FEW };
   const known = robotInForce(robot);
   const { value: width } = known.trackWidthM;
-  const ratio = straightness(runs, width);
+  // The curvature becomes a wheel ratio through the track width, whose own error comes along.
+  const fromDrawing = robot.drive.trackWidthM.source === "drawing";
+  const widthError = fromDrawing ? DRAWN_WIDTH_ERROR : known.trackWidthM.standardError / width;
+  const found = meanOf(runs.map((run) => rowRatio(robot, run, width)));
+  const ratio = widened(found, Math.abs(found.value - 1) * widthError);
   const { left, right } = known;
   const believed = right.rollPerTurnM.value / left.rollPerTurnM.value;
   // Ratios are of true travel for one turn, whatever is believed; the mean of both sides stays.
@@ -256,7 +279,11 @@ function straightEstimate(robot: Robot, rows: readonly TableRow[]): Estimate {
           : `The ${side} wheel rolls ${percent.toFixed(2)} % further than the ${other}`,
       text: `Robot steps will turn the ${side} wheel ${(percent / 2).toFixed(2)} % less and the ${other} ${(percent / 2).toFixed(2)} % more${
         Math.abs(believed - 1) > 0.0001 ? `, ${Math.abs(change).toFixed(2)} % away from what is in use now` : ""
-      }. ${runs.length} run${runs.length === 1 ? "" : "s"} put the difference ${intervalWords(size, PERCENT)}.`,
+      }. ${runs.length} run${runs.length === 1 ? "" : "s"} put the difference ${intervalWords(size, PERCENT)}.${
+        fromDrawing && percent > 0.5
+          ? " The track width is from the drawing: measured first, it would make this surer."
+          : ""
+      }`,
     },
   };
 }
@@ -282,7 +309,7 @@ function straightChart(robot: Robot, rows: readonly TableRow[], { lengthM = 2 }:
     title: "Where each run ended, mm to the left (+) of the line",
     x: { label: `along, of ${plain(lengthM)} m`, shown: { unit: "m", perSi: 1, digits: 1 } },
     y: { label: "aside", shown: { unit: "mm", perSi: 1000, digits: 0 } },
-    series: [...curves, { label: "before", role: "measured", points: ends, line: false }],
+    series: [...curves, { label: "runs", role: "measured", points: ends, line: false }],
   };
 }
 
@@ -296,6 +323,7 @@ export const straightDriving: Procedure = {
   settings: [lengthSetting],
   unfit: needsTwoSides,
   columns: straightColumns,
+  record: recordedTurns,
   program: (robot, { lengthM = 2 }) =>
     `${header(robot)}  wait 0.5 s\n  wheels left 25 cm/s right 25 cm/s until robot.travel > ${plain(lengthM)} m\n  wait 0.6 s\n${noteTurns(robot)}`,
   estimate: straightEstimate,

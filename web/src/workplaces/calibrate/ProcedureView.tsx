@@ -1,9 +1,9 @@
 // One procedure: place, run, measure, result; chart, table, verdict, check and history.
-import { type Estimate, type Procedure, type Robot, withError } from "@giddy-pebble/core";
+import { type Chart, type ChartSeries, type Estimate, type Procedure, type Robot, withError } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
-import { useLink } from "../../shared/link/linkStore.js";
+import { ask, useLink } from "../../shared/link/linkStore.js";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { Check } from "./Check.js";
 import { History } from "./History.js";
@@ -84,6 +84,7 @@ function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robo
       <Button variant="outlined" disabled={undo === null} onClick={undoRows} title={undo ? `Undo ${undo}` : "Ctrl+Z"}>
         Undo
       </Button>
+      {hasProgram && <Pace />}
       {hasProgram && (
         <>
           <Button variant="outlined" disabled={why !== null} onClick={() => void runMore(1)} title={why ?? "R"}>
@@ -95,6 +96,29 @@ function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robo
         </>
       )}
     </div>
+  );
+}
+
+const PACES = [1, 5, 20];
+
+/** A stand-in's time may run faster than a real robot's. */
+function Pace() {
+  const pace = useLink((state) => (state.hello?.simulated ? (state.state?.pace ?? null) : null));
+  if (pace === null) return null;
+  return (
+    <select
+      className="mono"
+      aria-label="The stand-in's time"
+      title="How fast the stand-in's time goes by"
+      value={pace}
+      onChange={(event) => void ask({ kind: "pace", times: Number(event.target.value) })}
+    >
+      {PACES.map((times) => (
+        <option key={times} value={times}>
+          ×{times}
+        </option>
+      ))}
+    </select>
   );
 }
 
@@ -138,15 +162,38 @@ export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
   return [element, width];
 }
 
+/** Rows of now beside those the version in use was made from. */
+function withBefore(now: Chart | null, before: Chart | null): Chart | null {
+  if (!now || !before) return now ?? before;
+  const [old, fresh] = [before, now].map((chart, i) =>
+    chart.series
+      .filter(({ role }) => role === "measured" || role === "after")
+      .map(
+        (series): ChartSeries => ({
+          ...series,
+          role: i === 0 ? "measured" : "after",
+          label: series.label === "" ? "" : i === 0 ? "before" : "after",
+        }),
+      ),
+  );
+  return { ...now, series: [...(old ?? []), ...(fresh ?? [])] };
+}
+
 function ChartCard({ procedure, robot }: { procedure: Procedure; robot: Robot }) {
   const rows = useCalibrate((state) => rowsOf(state));
   const settings = useCalibrate((state) => state.settings[state.procedure.id]);
   const [element, width] = useWidth();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: settings stand for what settingsOf reads
-  const chart = useMemo(
-    () => procedure.chart(robot, rows, settingsOf(useCalibrate.getState(), procedure)),
-    [procedure, robot, rows, settings],
+  const before = useCalibrate((state) =>
+    state.history.find(({ quantity, appliedNumber }) => quantity === procedure.id && appliedNumber !== null),
   );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: settings stand for what settingsOf reads
+  const chart = useMemo(() => {
+    const values = settingsOf(useCalibrate.getState(), procedure);
+    return withBefore(
+      procedure.chart(robot, rows, values),
+      before ? procedure.chart(robot, before.rows, values) : null,
+    );
+  }, [procedure, robot, rows, settings, before]);
   return (
     <div className="card chartcard">
       <h3>{chart?.title ?? "Nothing measured yet"}</h3>

@@ -57,10 +57,14 @@ export const useCalibrate = create<CalibrateState>(() => ({
   undo: [],
 }));
 
+// The same empty table and the same defaults each time: a store's reader must not get a new object at every look.
+const NO_ROWS: readonly TableRow[] = [];
+const DEFAULTS = new Map(PROCEDURES.map((procedure) => [procedure.id, defaultSettings(procedure)]));
+
 export function rowsOf(state: CalibrateState, procedure: Procedure = state.procedure): readonly TableRow[] {
-  return state.tables[procedure.id] ?? [];
+  return state.tables[procedure.id] ?? NO_ROWS;
 }
 
 export function settingsOf(state: CalibrateState, procedure: Procedure = state.procedure): Settings {
-  return state.settings[procedure.id] ?? defaultSettings(procedure);
+  return state.settings[procedure.id] ?? DEFAULTS.get(procedure.id) ?? {};
 }

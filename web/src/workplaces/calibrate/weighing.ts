@@ -1,6 +1,6 @@
 // What each known is worth on a mission of this robot.
 import { headerValue, openFloor, parseMission, type Worth } from "@giddy-pebble/core";
-import { api } from "../../shared/api.js";
+import { api, type DocumentView } from "../../shared/api.js";
 import { useCalibrate } from "./state.js";
 
 const get = useCalibrate.getState;
@@ -13,17 +13,32 @@ export async function weigh(mission: string | null = get().worthMission): Promis
   const { open, missions } = get();
   if (!open) return;
   set({ worth: null });
-  for (const { id } of mission === null ? missions : missions.filter((one) => one.id === mission)) {
-    const found = await api.open(id);
-    if (!found.ok) continue;
-    const text = found.value.draft?.text ?? found.value.head.text;
-    if (text === null) continue;
-    const parsed = parseMission(text);
-    if (headerValue(parsed, "robot") !== open.robot.name && mission === null) continue;
-    set({ worthMission: id });
-    return ask(text, await fieldOf(headerValue(parsed, "field")));
+  const found = mission === null ? await ownMission(open.robot.name, missions) : await textOf(mission);
+  if (!found) return set({ worth: [] });
+  set({ worthMission: found.id });
+  ask(found.text, await fieldOf(headerValue(parseMission(found.text), "field")));
+}
+
+interface MissionText {
+  readonly id: string;
+  readonly text: string;
+}
+
+async function textOf(id: string): Promise<MissionText | null> {
+  const found = await api.open(id);
+  const text = found.ok ? (found.value.draft?.text ?? found.value.head.text) : null;
+  return text === null ? null : { id, text };
+}
+
+/** The first mission written for this robot; any, when there is none. */
+async function ownMission(robot: string, missions: readonly DocumentView[]): Promise<MissionText | null> {
+  let first: MissionText | null = null;
+  for (const { id } of missions) {
+    const found = await textOf(id);
+    if (found && headerValue(parseMission(found.text), "robot") === robot) return found;
+    first ??= found;
   }
-  set({ worth: [] });
+  return first;
 }
 
 async function fieldOf(name: string | null): Promise<unknown> {

@@ -1,0 +1,226 @@
+// A linked robot in the real page, on the real robots' process: sent, run, watched, halted, cut off, measured.
+import type { Page } from "puppeteer-core";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { WebSocket } from "ws";
+import { axe } from "../support/axe.js";
+import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
+import { type RunningRobots, startRobots } from "../support/robots.js";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let robots: RunningRobots;
+let server: RunningServer;
+let browser: TestBrowser;
+let page: Page;
+
+beforeAll(async () => {
+  robots = await startRobots();
+  server = await startServer({ robots: robots.port });
+  browser = await launchBrowser();
+});
+afterAll(async () => {
+  // Links that were cut on purpose are reported by the browser; nothing else may be.
+  expect(browser.troubles.filter((trouble) => !/WebSocket connection|502|ERR_CONNECTION/.test(trouble))).toEqual([]);
+  await browser.close();
+  await server.stop();
+  await robots.stop();
+});
+beforeEach(async () => {
+  await page?.close();
+  page = await browser.newPage();
+});
+
+/** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */
+async function hurry(robot: string, times: number): Promise<void> {
+  const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/robots/${robot}`, "pebble-link.1");
+  await new Promise((resolve, reject) => {
+    socket.once("open", resolve);
+    socket.once("error", reject);
+  });
+  socket.send(JSON.stringify({ kind: "hello", protocol: "pebble-link.1", who: "test" }));
+  socket.send(JSON.stringify({ kind: "pace", ask: 1, times }));
+  await new Promise<void>((resolve) => {
+    socket.on("message", (data: Buffer) => JSON.parse(data.toString("utf8")).kind === "done" && resolve());
+  });
+  socket.terminate();
+}
+
+function says(words: string): Promise<unknown> {
+  return page.waitForFunction((wanted: string) => document.body.innerText.includes(wanted), { timeout: 60_000 }, words);
+}
+
+/** Links by the panel, unless this browser links again by itself. */
+async function link(robot: string): Promise<void> {
+  await page.evaluate(() => localStorage.clear());
+  await page.reload();
+  await press(page, `Robot: ${robot}, not linked`);
+  await press(page, `Link ${robot}`);
+  await says("It stands and waits.");
+  await press(page, "Close");
+}
+
+async function missionFor(name: string, steps: string): Promise<string> {
+  const text = `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}\n`;
+  const id = await newMission(server, name, text);
+  await openMission(page, server, id);
+  await link("Drizzle");
+  await untilPlanned(page);
+  return id;
+}
+
+describe("a linked robot", () => {
+  test("is sent a mission, runs it, and its run is kept beside the plan", async () => {
+    await hurry("drizzle", 5);
+    const id = await missionFor("On the table", "  go 40 cm at 20 cm/s\n  turn left 90 deg\n  note way = robot.travel");
+    await says("Drizzle does not hold this mission yet");
+    await press(page, "Send");
+    await says("Drizzle holds version 1, the one on the screen");
+    await press(page, "Run on Drizzle");
+    await says("Against the plan");
+    await says("The tape finds it");
+    expect(await axe(page)).toEqual([]);
+    const { trials } = (await getJson(server, `/api/trials?mission=${id}`)) as Loose;
+    expect(trials[0]).toMatchObject({
+      source: "robot",
+      success: true,
+      outcome: "finished",
+      robot: { name: "Drizzle" },
+    });
+    expect(trials[0].summary.tape.xM).toBeTypeOf("number");
+    // A changed text is not what the robot holds.
+    await page.click('[aria-label="Step 1, length"], .row .field-q');
+    await page.keyboard.type("50 cm");
+    await page.keyboard.press("Enter");
+    await says("Drizzle still holds version 1");
+  });
+
+  test("stops by Escape from anywhere, and says so", async () => {
+    await hurry("drizzle", 1);
+    await missionFor("Stopped", "  go 60 cm at 8 cm/s");
+    await press(page, "Run on Drizzle");
+    await says("Drizzle runs");
+    await page.keyboard.press("Escape");
+    await says("it was halted");
+  });
+
+  test("whose process dies in a run is linked again by itself, and nothing saved is lost", async () => {
+    await hurry("drizzle", 1);
+    const id = await missionFor("Cut off", "  go 60 cm at 8 cm/s");
+    await press(page, "Run on Drizzle");
+    await says("Drizzle runs");
+    await robots.kill();
+    await says("was lost");
+    await robots.again();
+    await says("again.");
+    await says("Drizzle holds version");
+    const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
+    expect(open.head.text).toContain("go 60 cm at 8 cm/s");
+  });
+
+  test("is watched by a second browser, which cannot run it but can halt it", async () => {
+    await hurry("drizzle", 1);
+    const id = await missionFor("Two at once", "  go 60 cm at 6 cm/s");
+    await press(page, "Run on Drizzle");
+    await says("Drizzle runs");
+    const other = await browser.newPage();
+    await openMission(other, server, id);
+    await other.waitForFunction(() => document.body.innerText.includes("running"), { timeout: 30_000 });
+    await other.keyboard.press("Escape");
+    await says("it was halted");
+    await other.close();
+  });
+
+  test("and a server that is started anew in a run: the robot stops, and the page links again", async () => {
+    await hurry("drizzle", 1);
+    await missionFor("Server gone", "  go 60 cm at 6 cm/s");
+    await press(page, "Run on Drizzle");
+    await says("Drizzle runs");
+    const port = Number(new URL(server.url).port);
+    await server.kill();
+    await says("was lost");
+    server = await startServer({ robots: robots.port, database: server.database, port });
+    await says("again.");
+    await press(page, "Robot: Drizzle, stand-in · 8.3 V").catch(() => page.click(".robotpill"));
+    await says("Last time the link was lost.");
+  });
+});
+
+describe("calibrating", () => {
+  /** Runs the open procedure to its wished rows and uses the result. */
+  async function measureAndUse(known: string): Promise<void> {
+    await page.goto(`${server.url}/calibrate?robot=Gust&known=${known}`);
+    await page.waitForSelector(".robotpill.linked");
+    const run = await page.waitForFunction(() =>
+      [...document.querySelectorAll<HTMLButtonElement>(".runs button")].find(
+        (b) => /^Run \d+ times$/.test(b.innerText) && !b.disabled,
+      ),
+    );
+    await (run as unknown as { click(): Promise<void> }).click();
+    await page.waitForFunction(
+      () =>
+        [...document.querySelectorAll<HTMLButtonElement>(".runs button")].some(
+          (b) => /^Run 1 more$/.test(b.innerText) && !b.disabled,
+        ),
+      { timeout: 110_000 },
+    );
+    await press(page, "Use it");
+    await says("is at version");
+  }
+
+  test("Gust from new makes its squares close", async () => {
+    await page.goto(`${server.url}/calibrate?robot=Gust&known=wheel-size`);
+    await page.waitForSelector(".knowns");
+    await link("Gust");
+    await hurry("gust", 20);
+    await press(page, "Drive 4 squares");
+    await page.waitForSelector(".ends");
+    await page.waitForFunction(() => ![...document.querySelectorAll("button")].some((b) => b.innerText === "Cancel"), {
+      timeout: 60_000,
+    });
+    for (const known of ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "straight-driving"])
+      await measureAndUse(known);
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Drive 4 squares");
+    await page.waitForFunction(() => document.querySelectorAll(".ends circle").length === 8, { timeout: 60_000 });
+    const [before, after] = await page.$$eval(".check strong", (all) =>
+      all.map((one) => Number.parseFloat(one.innerText)),
+    );
+    expect(after).toBeLessThan((before ?? 0) / 2);
+    expect(after).toBeLessThan(25);
+    const gust = ((await getJson(server, "/api/documents?kind=robot")) as Loose).documents.find(
+      (one: Loose) => one.name === "Gust",
+    );
+    const { head } = (await getJson(server, `/api/documents/${gust.id}`)) as Loose;
+    expect(head.reason).toContain("calibrated: Straight driving");
+    expect(head.body.wheels[0].rollPerTurnM).toMatchObject({ source: "measured", method: "Straight driving" });
+    const { calibrations } = (await getJson(server, `/api/calibrations?robot=${gust.id}`)) as Loose;
+    expect(calibrations).toHaveLength(5);
+  }, 400_000);
+
+  test("takes typed rows without any link, questions an odd one, and undoes", async () => {
+    await page.goto(`${server.url}/calibrate?robot=Sleet&known=wheel-size-by-hand`);
+    await page.waitForSelector(".rowstable input");
+    const type = async (row: number, column: string, text: string) => {
+      await page.click(`#cell-${column}-${row}`, { count: 3 });
+      await page.keyboard.type(text);
+      await page.keyboard.press("Tab");
+    };
+    for (let row = 0; row < 3; row += 1) {
+      await type(row, "alongM", `${195 + row} mm`);
+      await type(row, "turns", "1");
+    }
+    await says("One turn of the wheels rolls 196.0");
+    await type(3, "alongM", "19.6 m");
+    await says("more than ten times the other rows");
+    await page.click(".procedure header");
+    await page.keyboard.down("Control");
+    await page.keyboard.press("z");
+    await page.keyboard.up("Control");
+    await says("Undone: a typed number");
+    await type(0, "alongM", "-3");
+    await says("is at least");
+    // What was typed is there after a reload.
+    await page.reload();
+    await says("One turn of the wheels rolls 196.0");
+  });
+});
