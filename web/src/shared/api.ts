@@ -41,6 +41,7 @@ const trialView = z.object({
   seed: z.number(),
   outcome: z.string(),
   success: z.boolean(),
+  note: z.string(),
   score: z.number().nullable(),
   durationMs: z.number(),
   startedAt: z.string(),
@@ -166,6 +167,14 @@ export const api = {
     name: string | null = null,
   ) =>
     call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason, name }, overVersion)),
+  noteTrial: (id: string, note: string) =>
+    call(`/api/trials/${id}`, z.object({ note: z.string() }), send("PATCH", { note })),
+  trialsFrom: (cursor: string | null) =>
+    call(
+      `/api/trials?limit=100${cursor ? `&cursor=${cursor}` : ""}`,
+      z.object({ trials: z.array(trialView), next: z.string().nullable() }),
+    ),
+  revision: (id: string, number: number) => call(`/api/documents/${id}/revisions/${number}`, revisionView),
   storeTrial: (trial: unknown) => call("/api/trials", z.object({ id: z.uuid() }), send("POST", trial)),
   trials: (mission?: string, limit = 30) =>
     call(

@@ -14,12 +14,7 @@ export const WORKPLACES = [
     title: "Drive",
     later: "Here you will drive the robot by gamepad, keyboard or touch, and keep a drive as steps.",
   },
-  {
-    id: "trials",
-    title: "Trials",
-    later:
-      "Here you will compare every run you kept; until then, the runs of a mission are listed under Kept runs in its Mission workplace.",
-  },
+  { id: "trials", title: "Trials", later: null },
   {
     id: "notebook",
     title: "Notebook",

@@ -1,7 +1,7 @@
 // Two texts side by side, and which version last worked.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compareTexts } from "../../src/workplaces/mission/compareTexts.js";
+import { compareTexts } from "../../src/shared/compareTexts.js";
 import { lastWorked } from "../../src/workplaces/mission/lastWorked.js";
 
 describe("two texts", () => {

@@ -120,3 +120,9 @@ export async function findTrace(
   );
   return found.rows[0] ?? null;
 }
+
+/** @returns whether there is such a trial */
+export async function noteTrial(db: Queryable, team: string, id: string, note: string): Promise<boolean> {
+  const changed = await db.query("update trial set note = $3 where team_id = $1 and id = $2", [team, id, note]);
+  return changed.rowCount === 1;
+}

@@ -51,6 +51,7 @@ const WANTED_KEY = "giddy-pebble linked robot";
 const RETRY_MS = { least: 250, most: 2000 } as const;
 
 let client: LinkClient | null = null;
+let runsAsked = 0;
 let retryMs: number = RETRY_MS.least;
 let retry: ReturnType<typeof setTimeout> | null = null;
 
@@ -142,7 +143,9 @@ function lost(id: string): void {
 /** Stops the robot, whatever it does; anyone linked may. @returns false when there was nothing to stop */
 export function haltRobot(): boolean {
   const { state } = get();
-  if (!client?.open || (state?.doing !== "running" && state?.doing !== "driven")) return false;
+  // A run that was just asked for counts: its frame is on the way, and the halt comes behind it.
+  const busy = runsAsked > 0 || state?.doing === "running" || state?.doing === "driven";
+  if (!client?.open || !busy) return false;
   void client.ask({ kind: "halt" });
   return true;
 }
@@ -206,6 +209,15 @@ export type RobotRun =
 
 /** Runs a mission of the shelf to its end. Resolves with what the robot recorded, or why there is nothing. */
 export async function runOnRobot(name: string): Promise<RobotRun> {
+  runsAsked += 1;
+  try {
+    return await followRun(name);
+  } finally {
+    runsAsked -= 1;
+  }
+}
+
+async function followRun(name: string): Promise<RobotRun> {
   const to = linked();
   if (!to) return { ok: false, why: "No robot is linked. Link one first." };
   const ended = untilEnded();

@@ -118,7 +118,9 @@ function readCell(text: string, column: Column): { readonly value: number | null
   const trimmed = text.trim().replace(",", ".").replace("−", "-");
   if (trimmed === "") return { value: null };
   const { unit, perSi } = column.shown;
-  const dimension = unit === "" ? undefined : findUnit(unit)?.dimension;
+  const found = unit === "" ? undefined : findUnit(unit);
+  // Turns of a wheel are counted here, though the language has turns as an angle.
+  const dimension = found && Math.abs(found.scale * perSi - 1) < 1e-9 ? found.dimension : undefined;
   if (dimension) {
     const read = readQuantity(trimmed, dimension, unit);
     return read.ok ? { value: read.quantity.value } : { why: read.message };

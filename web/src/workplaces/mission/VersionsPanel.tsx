@@ -2,8 +2,8 @@
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
 import type { RevisionView, StudyView } from "../../shared/api.js";
+import { compareTexts } from "../../shared/compareTexts.js";
 import { Panel } from "../../shared/Panel.js";
-import { compareTexts } from "./compareTexts.js";
 import { useMission } from "./state.js";
 import {
   dropGhost,

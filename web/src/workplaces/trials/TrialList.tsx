@@ -1,0 +1,112 @@
+// Kept runs, newest first, with filters; a run is chosen to be laid over others, and can be written a note on.
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import type { TrialView } from "../../shared/api.js";
+import { Pebble } from "../../shared/Pebble.js";
+import { COLOURS } from "./Overlay.js";
+import { type Filter, filtered, older, toggle, useTrials, writeNote } from "./store.js";
+
+const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
+
+export function TrialList() {
+  const { trials, filter, next, shown } = useTrials();
+  const list = filtered({ trials, filter });
+  const missions = new Map(trials.map(({ mission }) => [mission.document, mission.name]));
+  const set = (change: Partial<Filter>) => useTrials.setState({ filter: { ...filter, ...change } });
+  return (
+    <section className="trialslist" aria-label="Kept runs">
+      <header>
+        <h1>Trials</h1>
+        <p className="filters">
+          <select
+            aria-label="Mission"
+            value={filter.mission}
+            onChange={(event) => set({ mission: event.target.value })}
+          >
+            <option value="">every mission</option>
+            {[...missions].map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+          <select aria-label="Source" value={filter.source} onChange={(event) => set({ source: event.target.value })}>
+            <option value="">robots and rehearsals</option>
+            <option value="robot">robots</option>
+            <option value="rehearsal">rehearsals</option>
+          </select>
+          <select
+            aria-label="Result"
+            value={filter.result}
+            onChange={(event) => set({ result: event.target.value as Filter["result"] })}
+          >
+            <option value="">worked or not</option>
+            <option value="worked">worked</option>
+            <option value="failed">did not work</option>
+          </select>
+        </p>
+        <p className="quiet">
+          {list.length} of {trials.length}
+          {next ? " and more" : ""} runs. Choose up to four to lay over one another.
+        </p>
+      </header>
+      <ul>
+        {list.map((trial) => (
+          <TrialRow key={trial.id} trial={trial} index={shown.findIndex((one) => one.trial.id === trial.id)} />
+        ))}
+        {list.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
+      </ul>
+      {next && <Button onClick={() => void older()}>Older runs</Button>}
+    </section>
+  );
+}
+
+function TrialRow({ trial, index }: { trial: TrialView; index: number }) {
+  const chosen = index !== -1;
+  return (
+    <li>
+      <button type="button" aria-pressed={chosen} onClick={() => void toggle(trial)}>
+        {chosen ? (
+          <span className="swatch" style={{ background: COLOURS[index] }} aria-hidden="true" />
+        ) : (
+          <Pebble fill={trial.success ? "full" : "rust"} width={16} />
+        )}
+        <span>
+          {trial.mission.name} <span className="quiet">version {trial.mission.number}</span>
+          <br />
+          <span className="quiet">
+            {SOURCE[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} ·{" "}
+            {new Date(trial.startedAt).toLocaleString("en-GB", {
+              day: "numeric",
+              month: "short",
+              hour: "2-digit",
+              minute: "2-digit",
+            })}
+            {trial.note && ` · “${trial.note}”`}
+          </span>
+        </span>
+        <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
+        <span className="sr">{trial.success ? "worked" : "did not work"}</span>
+      </button>
+      {chosen && <Note trial={trial} />}
+    </li>
+  );
+}
+
+function Note({ trial }: { trial: TrialView }) {
+  const [text, setText] = useState(trial.note);
+  const reason = typeof trial.summary.reason === "string" ? trial.summary.reason : "";
+  return (
+    <div className="trialnote">
+      {reason !== "" && <p>{reason}</p>}
+      <input
+        aria-label={`Note on this run of ${trial.mission.name}`}
+        placeholder="A note: pack, floor, what was touched"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => void writeNote(trial, text)}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,112 @@
+// Kept runs: listed, filtered, chosen for comparison, noted on.
+import { type Field, openFloor, type RunSummary, readField, type Trace, unpackTrace } from "@giddy-pebble/core";
+import { create } from "zustand";
+import { api, type TrialView } from "../../shared/api.js";
+
+/** A chosen run with everything it recorded. */
+export interface ShownTrial {
+  readonly trial: TrialView;
+  readonly trace: Trace;
+  readonly summary: RunSummary;
+  /** Text of the mission version it ran. */
+  readonly text: string;
+}
+
+export interface Filter {
+  readonly mission: string;
+  readonly source: string;
+  readonly result: "" | "worked" | "failed";
+}
+
+interface TrialsState {
+  phase: { readonly is: "loading" | "ready" } | { readonly is: "failed"; readonly message: string };
+  trials: readonly TrialView[];
+  next: string | null;
+  filter: Filter;
+  shown: readonly ShownTrial[];
+  field: Field;
+  reading: string;
+  message: string | null;
+}
+
+export const MOST_SHOWN = 4;
+
+export const useTrials = create<TrialsState>(() => ({
+  phase: { is: "loading" },
+  trials: [],
+  next: null,
+  filter: { mission: "", source: "", result: "" },
+  shown: [],
+  field: openFloor(),
+  reading: "heading",
+  message: null,
+}));
+
+const get = useTrials.getState;
+const set = useTrials.setState;
+
+export async function start(): Promise<void> {
+  const list = await api.trialsFrom(null);
+  if (!list.ok) return set({ phase: { is: "failed", message: list.message } });
+  set({ phase: { is: "ready" }, trials: list.value.trials, next: list.value.next });
+}
+
+export async function older(): Promise<void> {
+  const { next, trials } = get();
+  if (!next) return;
+  const list = await api.trialsFrom(next);
+  if (!list.ok) return set({ message: list.message });
+  set({ trials: [...trials, ...list.value.trials], next: list.value.next });
+}
+
+export function filtered({ trials, filter }: Pick<TrialsState, "trials" | "filter">): TrialView[] {
+  return trials.filter(
+    ({ mission, source, success }) =>
+      (filter.mission === "" || mission.document === filter.mission) &&
+      (filter.source === "" || source === filter.source) &&
+      (filter.result === "" || success === (filter.result === "worked")),
+  );
+}
+
+/** Takes a run into the comparison, or out of it. */
+export async function toggle(trial: TrialView): Promise<void> {
+  const { shown } = get();
+  if (shown.some((one) => one.trial.id === trial.id))
+    return set({ shown: shown.filter((one) => one.trial.id !== trial.id) });
+  if (shown.length >= MOST_SHOWN)
+    return set({ message: `${MOST_SHOWN} runs are compared at most. Take one out first.` });
+  const [bytes, revision] = await Promise.all([
+    api.trace(trial.id),
+    api.revision(trial.mission.document, trial.mission.number),
+  ]);
+  if (!bytes.ok) return set({ message: bytes.message });
+  const read = unpackTrace(bytes.value);
+  if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
+  const one: ShownTrial = {
+    trial,
+    trace: read.trace,
+    summary: trial.summary as unknown as RunSummary,
+    text: revision.ok ? (revision.value.text ?? "") : "",
+  };
+  set({ shown: [...get().shown, one] });
+  if (get().shown.length === 1) set({ field: await fieldOf(trial) });
+}
+
+async function fieldOf(trial: TrialView): Promise<Field> {
+  const fields = await api.documents("field");
+  const found = fields.ok ? fields.value.documents.find(({ name }) => name === trial.field?.name) : undefined;
+  const open = found ? await api.open(found.id) : null;
+  const read = open?.ok ? readField(open.value.draft?.body ?? open.value.head.body) : null;
+  return read?.ok ? read.document : openFloor();
+}
+
+export async function writeNote(trial: TrialView, note: string): Promise<void> {
+  if (note === trial.note) return;
+  const kept = await api.noteTrial(trial.id, note);
+  if (!kept.ok) return set({ message: `The note was not kept: ${kept.message}` });
+  const noted = (one: TrialView) => (one.id === trial.id ? { ...one, note } : one);
+  set({
+    trials: get().trials.map(noted),
+    shown: get().shown.map((one) => ({ ...one, trial: noted(one.trial) })),
+  });
+}
