@@ -49,12 +49,14 @@ async function hurry(robot: string, times: number): Promise<void> {
 async function says(words: string): Promise<void> {
   try {
     await page.waitForFunction(
-      (wanted: string) => document.body.innerText.includes(wanted),
+      (wanted: string) => (document.body.textContent ?? "").includes(wanted),
       { timeout: 40_000 },
       words,
     );
   } catch {
-    throw new Error(`the page never said "${words}"; it says:\n${await page.evaluate(() => document.body.innerText)}`);
+    throw new Error(
+      `the page never said "${words}"; it says:\n${await page.evaluate(() => document.body.textContent)}`,
+    );
   }
 }
 
@@ -133,7 +135,7 @@ describe("a linked robot", () => {
     await says("Drizzle runs");
     const other = await browser.newPage();
     await openMission(other, server, id);
-    await other.waitForFunction(() => document.body.innerText.includes("running"), { timeout: 30_000 });
+    await other.waitForFunction(() => (document.body.textContent ?? "").includes("running"), { timeout: 30_000 });
     await other.keyboard.press("Escape");
     await other.close();
     await says("it was halted");
@@ -161,14 +163,14 @@ describe("calibrating", () => {
     await page.waitForSelector(".robotpill.linked");
     const run = await page.waitForFunction(() =>
       [...document.querySelectorAll<HTMLButtonElement>(".runs button")].find(
-        (b) => /^Run \d+ times$/.test(b.innerText) && !b.disabled,
+        (b) => /^Run \d+ times$/.test(b.textContent ?? "") && !b.disabled,
       ),
     );
     await (run as unknown as { click(): Promise<void> }).click();
     await page.waitForFunction(
       () =>
         [...document.querySelectorAll<HTMLButtonElement>(".runs button")].some(
-          (b) => /^Run 1 more$/.test(b.innerText) && !b.disabled,
+          (b) => /^Run 1 more$/.test(b.textContent ?? "") && !b.disabled,
         ),
       { timeout: 110_000 },
     );
@@ -183,16 +185,19 @@ describe("calibrating", () => {
     await hurry("gust", 20);
     await press(page, "Drive 4 squares");
     await page.waitForSelector(".ends");
-    await page.waitForFunction(() => ![...document.querySelectorAll("button")].some((b) => b.innerText === "Cancel"), {
-      timeout: 60_000,
-    });
+    await page.waitForFunction(
+      () => ![...document.querySelectorAll("button")].some((b) => b.textContent === "Cancel"),
+      {
+        timeout: 60_000,
+      },
+    );
     for (const known of ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "straight-driving"])
       await measureAndUse(known);
     expect(await axe(page)).toEqual([]);
     await press(page, "Drive 4 squares");
     await page.waitForFunction(() => document.querySelectorAll(".ends circle").length === 8, { timeout: 60_000 });
     const [before, after] = await page.$$eval(".check strong", (all) =>
-      all.map((one) => Number.parseFloat(one.innerText)),
+      all.map((one) => Number.parseFloat(one.textContent ?? "")),
     );
     expect(after).toBeLessThan((before ?? 0) / 2);
     expect(after).toBeLessThan(25);
@@ -231,5 +236,25 @@ describe("calibrating", () => {
     // What was typed is there after a reload.
     await page.reload();
     await says("One turn of the wheels rolls 196.0");
+  });
+});
+
+describe("trials", () => {
+  test("are filtered, noted on, laid over one another and told apart", async () => {
+    await page.goto(`${server.url}/trials`);
+    await page.waitForSelector(".trialslist li > button");
+    await page.select('[aria-label="Source"]', "robot");
+    const runs = await page.$$(".trialslist li > button");
+    expect(runs.length).toBeGreaterThan(1);
+    await runs[0]?.click();
+    await page.waitForSelector(".trialnote input");
+    await page.type(".trialnote input", "carpet, fresh pack");
+    await page.keyboard.press("Enter");
+    await runs[1]?.click();
+    await page.waitForSelector('[aria-label="What changed"]');
+    expect(await page.$$eval(".readinglines polyline", (all) => all.length)).toBe(2);
+    expect(await axe(page)).toEqual([]);
+    await page.reload();
+    await says("carpet, fresh pack");
   });
 });
