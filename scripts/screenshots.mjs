@@ -60,6 +60,50 @@ async function robots(page) {
   await shoot(page, "robot-pins");
 }
 
+/** Words on the page. @param {import("puppeteer-core").Page} page @param {string} words */
+function says(page, words) {
+  return page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout: 120_000 }, words);
+}
+
+/** @param {import("puppeteer-core").Page} page @param {string} name */
+async function press(page, name) {
+  await (await page.waitForSelector(`::-p-aria([name="${name}"][role="button"])`))?.click();
+}
+
+/** A mission on the linked robot, a calibration, and runs laid over one another. @param {import("puppeteer-core").Page} page */
+async function linked(page) {
+  await page.goto(`${url}/calibrate?robot=Gust&known=straight-driving`);
+  await page.waitForSelector(".knowns");
+  await press(page, "Robot: Gust, not linked");
+  await press(page, "Link Gust");
+  await says(page, "It stands and waits.");
+  await press(page, "Close");
+  await page.select('[aria-label="The stand-in\'s time"]', "20");
+  await press(page, "Run 5 times");
+  await says(page, "Run 1 more");
+  await shoot(page, "calibrate");
+  await page.evaluate(() => localStorage.clear());
+  await page.goto(`${url}/mission`);
+  await page.waitForSelector(".row .took");
+  await press(page, "Rehearse");
+  await says(page, "run of version");
+  await press(page, "Robot: Drizzle, not linked");
+  await press(page, "Link Drizzle");
+  await says(page, "It stands and waits.");
+  await press(page, "Close");
+  await press(page, "Run on Drizzle");
+  await says(page, "Against the plan");
+  await shoot(page, "mission-robot");
+  await page.goto(`${url}/trials`);
+  await page.waitForSelector(".trialslist li > button");
+  for (const i of [0, 1]) {
+    await page.evaluate((k) => /** @type {HTMLElement} */ (document.querySelectorAll(".trialslist li > button")[k]).click(), i);
+    await page.waitForFunction((k) => document.querySelectorAll(".trialnote").length > k, {}, i);
+  }
+  await page.waitForSelector('[aria-label="What changed"]');
+  await shoot(page, "trials");
+}
+
 /** Many rehearsals of one mission, and its versions. @param {import("puppeteer-core").Page} page */
 async function many(page) {
   const { documents } = await (await fetch(`${url}/api/documents?kind=mission`)).json();
@@ -137,6 +181,7 @@ try {
   await page.waitForSelector('[data-save="saved"]');
   await many(page);
   await robots(page);
+  await linked(page);
   await page.goto(`${url}/calibrate`);
   await page.waitForSelector('.trail path[fill="var(--water)"]');
   await shoot(page, "not-built-yet");

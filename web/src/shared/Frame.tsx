@@ -1,7 +1,7 @@
 // The frame of every page: brand, trail, robot.
 import Tooltip from "@mui/material/Tooltip";
 import { type ReactNode, useEffect, useState } from "react";
-import { api } from "./api.js";
+import { api, type DocumentView } from "./api.js";
 import { RobotPill } from "./link/RobotPill.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
 import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
@@ -13,6 +13,14 @@ export interface Readiness {
 
 const NOTHING: Readiness = { fill: "hollow", why: "Nothing here yet." };
 
+/** How many robots have a calibration that was taken over. */
+async function calibratedRobots(documents: readonly DocumentView[]): Promise<number> {
+  const robots = documents.filter(({ kind }) => kind === "robot").slice(0, 8);
+  const lists = await Promise.all(robots.map(({ id }) => api.calibrations(id)));
+  return lists.filter((list) => list.ok && list.value.calibrations.some(({ appliedNumber }) => appliedNumber !== null))
+    .length;
+}
+
 /** How ready each part is, from what the server has. */
 async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>> {
   const [documents, trials] = await Promise.all([api.documents(), api.trials(undefined, 50)]);
@@ -20,10 +28,17 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
   const has = (kind: string) => documents.value.documents.some((document) => document.kind === kind);
   const runs = trials.ok ? trials.value.trials : [];
   const worked = runs.some((trial) => trial.success);
+  const measured = await calibratedRobots(documents.value.documents);
   return {
     robot: has("robot")
       ? { fill: "half", why: "A robot is described; open it to see whether its wiring is in order." }
       : NOTHING,
+    calibrate:
+      measured > 0
+        ? { fill: "full", why: `${measured === 1 ? "One robot was" : `${measured} robots were`} measured.` }
+        : has("robot")
+          ? { fill: "half", why: "All numbers come from drawings; nothing was measured yet." }
+          : NOTHING,
     field: has("field")
       ? { fill: "half", why: "A field is drawn; nobody has checked it against the real table." }
       : NOTHING,
@@ -36,7 +51,7 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
       runs.length > 0
         ? {
             fill: "half",
-            why: `${runs.length === 50 ? "50 or more" : runs.length} runs are kept; none from a real robot yet.`,
+            why: `${runs.length === 50 ? "50 or more" : runs.length} runs are kept; ${runs.some(({ source }) => source === "robot") ? "some are a robot's" : "none is a robot's yet"}.`,
           }
         : NOTHING,
   };
