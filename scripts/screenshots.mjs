@@ -62,7 +62,7 @@ async function robots(page) {
 
 /** Words on the page. @param {import("puppeteer-core").Page} page @param {string} words */
 function says(page, words) {
-  return page.waitForFunction((wanted) => document.body.innerText.includes(wanted), { timeout: 120_000 }, words);
+  return page.waitForFunction((wanted) => (document.body.textContent ?? "").includes(wanted), { timeout: 120_000 }, words);
 }
 
 /** @param {import("puppeteer-core").Page} page @param {string} name */
@@ -182,7 +182,7 @@ try {
   await many(page);
   await robots(page);
   await linked(page);
-  await page.goto(`${url}/calibrate`);
+  await page.goto(`${url}/drive`);
   await page.waitForSelector('.trail path[fill="var(--water)"]');
   await shoot(page, "not-built-yet");
   const phone = await browser.newPage();
