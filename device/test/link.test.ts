@@ -163,6 +163,33 @@ describe("a run", () => {
     expect(head.columns.map(({ id }) => id)).toContain("leftCounts");
   });
 
+  it("over a link with late packets still comes whole and in order", async () => {
+    const link = await TestLink.open(port, "drizzle");
+    await link.put("Short", "cairn 1\nmission\n  go 10 cm\n", robot);
+    link.send({ kind: "fault", ask: 600, fault: "late-packets", part: "" });
+    link.send({ kind: "run", ask: 700, name: "Short" });
+    // Nothing goes out until the clock goes on; the socket only has to bring what was sent.
+    const wait = async (fits: (frame: TestLink["frames"][number]) => boolean) => {
+      while (!link.frames.some(fits)) {
+        clock.pass(200);
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+    };
+    await wait((frame) => frame.kind === "ended");
+    link.send({ kind: "trace", ask: 701 });
+    await wait((frame) => frame.kind === "trace");
+    const head = link.frames.find((frame) => frame.kind === "trace");
+    if (head?.kind !== "trace") throw new Error("a trace was asked for");
+    const rows = () => link.binary.reduce((sum, bytes) => sum + (readTraceRows(bytes)?.rows ?? 0), 0);
+    while (rows() < head.rows) {
+      clock.pass(200);
+      await new Promise((resolve) => setImmediate(resolve));
+    }
+    expect(rows()).toBe(head.rows);
+    const ticks = link.frames.flatMap((frame) => (frame.kind === "readings" ? [frame.tick] : []));
+    expect(ticks).toEqual([...ticks].sort((a, b) => a - b));
+  });
+
   it("is stopped by anyone, and says why", async () => {
     const one = await TestLink.open(port, "drizzle");
     const two = await TestLink.open(port, "drizzle");

@@ -39,6 +39,8 @@ export class RobotLink implements Linked {
   private secondBegan = 0;
   private framesThisSecond = 0;
   private badFrames = 0;
+  /** When the latest frame goes out, by the clock. */
+  private lastDue = 0;
 
   constructor(
     private readonly socket: WebSocket,
@@ -56,11 +58,23 @@ export class RobotLink implements Linked {
     if (this.socket.readyState !== this.socket.OPEN) return;
     // A link too slow for the readings misses some; everything else waits its turn.
     if (frame.kind === "readings" && this.socket.bufferedAmount > MOST_WAITING) return;
-    this.socket.send(JSON.stringify(frame));
+    this.deliver(JSON.stringify(frame));
   }
 
   sendBytes(bytes: Uint8Array): void {
-    if (this.socket.readyState === this.socket.OPEN) this.socket.send(bytes);
+    this.deliver(bytes);
+  }
+
+  /** Sends now, or late but in order, as a bad radio under a stream does. */
+  private deliver(data: string | Uint8Array): void {
+    const go = () => {
+      if (this.socket.readyState === this.socket.OPEN) this.socket.send(data);
+    };
+    const now = this.clock.now();
+    const due = Math.max(this.lastDue, now + this.host.latenessMs(data.length));
+    this.lastDue = due;
+    if (due <= now) go();
+    else this.clock.after(due - now, go);
   }
 
   close(): void {

@@ -90,8 +90,8 @@ export class RobotHost {
 
   join(link: Linked): void {
     this.links.add(link);
-    this.send(link, this.state(link));
-    this.send(link, { kind: "shelf", ask: null, entries: this.shelf.entries });
+    link.send(this.state(link));
+    link.send({ kind: "shelf", ask: null, entries: this.shelf.entries });
   }
 
   /** A link is gone: whoever drove or started the run no longer can stop it, so the robot stops itself. */
@@ -348,11 +348,11 @@ export class RobotHost {
       seq: this.seq,
       values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
     };
-    for (const link of this.links) if (link.wantsReadings) this.send(link, frame);
+    for (const link of this.links) if (link.wantsReadings) link.send(frame);
   }
 
   tellState(): void {
-    for (const link of this.links) this.send(link, this.state(link));
+    for (const link of this.links) link.send(this.state(link));
   }
 
   private tellShelf(): void {
@@ -360,15 +360,12 @@ export class RobotHost {
   }
 
   private tellAll(frame: FromRobot): void {
-    for (const link of this.links) this.send(link, frame);
+    for (const link of this.links) link.send(frame);
   }
 
-  /** Frames are sent at once, or late and out of order while that fault is on. */
-  private send(link: Linked, frame: FromRobot): void {
-    if (!this.late) return link.send(frame);
-    // Spread by the frame's own content: no chance is needed for a bad radio.
-    const spread = (JSON.stringify(frame).length * 37) % (LATE_MS.most - LATE_MS.least);
-    this.clock.after(LATE_MS.least + spread, () => link.send(frame));
+  /** How late a frame goes out, ms: 0 but for that fault. Spread by its size, so that no chance is needed. */
+  latenessMs(size: number): number {
+    return this.late ? LATE_MS.least + ((size * 37) % (LATE_MS.most - LATE_MS.least)) : 0;
   }
 
   private state(link: Linked): FromRobot {
