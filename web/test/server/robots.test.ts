@@ -59,7 +59,8 @@ describe("robots", () => {
         socket.send(JSON.stringify(frame));
     });
     process.stdout.write(`link to first reading: ${(performance.now() - begun).toFixed(0)} ms\n`);
-    expect(kinds.slice(0, 2)).toEqual(["hello", "state"]);
+    // The robot's hello may come with the upgrade, before anybody listens here.
+    expect(kinds.filter((kind) => kind !== "hello").slice(0, 2)).toEqual(["state", "shelf"]);
     socket.terminate();
   });
 
