@@ -147,18 +147,20 @@ function Cell({
 }) {
   const shown = value === null ? "" : plainDigits(value * column.shown.perSi, column.shown.digits);
   const [text, setText] = useState(shown);
-  const [why, setWhy] = useState<string | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
+  // A number that was taken can still be questioned, for as long as it stands.
+  const why = refused ?? (value === null ? null : (doubtOf(column, value, others)?.why ?? null));
   // A run, an undo or another robot changes what stands here.
   useEffect(() => {
     setText(shown);
-    setWhy(null);
+    setRefused(null);
   }, [shown]);
   const commit = () => {
-    if (text === shown) return setWhy(null);
+    if (text === shown) return setRefused(null);
     const read = readCell(text, column);
-    if ("why" in read) return setWhy(read.why);
+    if ("why" in read) return setRefused(read.why);
     const doubt = read.value === null ? null : doubtOf(column, read.value, others);
-    setWhy(doubt?.why ?? null);
+    setRefused(doubt?.refused ? doubt.why : null);
     if (!doubt?.refused) set(read.value);
   };
   const keys = (event: KeyboardEvent<HTMLInputElement>) => {
@@ -177,7 +179,7 @@ function Cell({
         inputMode="decimal"
         value={text}
         aria-label={`${column.label}, row ${row + 1}`}
-        aria-invalid={why !== null}
+        aria-invalid={refused !== null}
         aria-describedby={why ? wrong : undefined}
         onChange={(event) => setText(event.target.value)}
         onBlur={commit}
