@@ -1,11 +1,38 @@
 // A run of a linked robot as a row, a typed number checked, and an estimate put into the robot as knowns.
 
+import { wrapAngle } from "../geometry/pose.js";
 import { replaceAt } from "../robot/edits.js";
 import type { Known } from "../robot/known.js";
 import { findPart } from "../robot/parts.js";
 import type { Robot } from "../robot/schema.js";
-import type { Column, Estimate, KnownEdit, Measured, Procedure, TableRow } from "./procedure.js";
+import type { Trace } from "../trials/trace.js";
+import type { Column, Estimate, KnownEdit, Measured, Procedure, TableRow, Taped } from "./procedure.js";
 import { median } from "./statistics.js";
+
+/** What a run told, with where the tape found the robot after it, seen from where it found it before. */
+export function measuredOf(
+  run: {
+    readonly summary: { readonly notes: readonly { readonly name: string; readonly value: number | string }[] };
+    readonly trace: Trace;
+  },
+  before: Taped,
+  after: Taped,
+  packVolts: number | null,
+): Measured {
+  const { notes } = run.summary;
+  return {
+    notes: new Map(
+      notes.flatMap(({ name, value }): [string, number][] => (typeof value === "number" ? [[name, value]] : [])),
+    ),
+    tape: {
+      alongM: after.alongM - before.alongM,
+      asideM: after.asideM - before.asideM,
+      headingRad: wrapAngle(after.headingRad - before.headingRad),
+    },
+    trace: run.trace,
+    packVolts,
+  };
+}
 
 /** A row of what a run told; columns it does not tell stay empty for a person to type. */
 export function rowOfRun(procedure: Procedure, robot: Robot, measured: Measured, index: number): TableRow {

@@ -19,9 +19,6 @@ export interface Worth {
   readonly step: string;
 }
 
-/** Nothing scatters but what is moved on purpose. */
-const STILL = { roll: 0, strength: 0 } as const;
-
 const PROCEDURE_OF: readonly (readonly [RegExp, string])[] = [
   [/^roll /, "straight-driving"],
   [/^track width$/, "turning-width"],
@@ -40,11 +37,12 @@ export function procedureFor(key: string): string | null {
 /** @returns the largest first; empty when the mission has errors */
 export function worthOnMission(prepared: PreparedMission, robot: Robot): Worth[] {
   if (!prepared.program) return [];
+  // Nothing scatters but what is moved on purpose.
   const scatter = scatterSchema.parse({
     knowns: 1,
     placement: 1,
-    rollShare: STILL.roll,
-    strengthShare: STILL.strength,
+    rollShare: 0,
+    strengthShare: 0,
     gripShare: 0,
     bumpRad: 0,
     charge: 0,

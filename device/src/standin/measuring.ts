@@ -2,7 +2,7 @@
 // read the tape, run, read the tape again.
 import {
   type Field,
-  type Measured,
+  measuredOf,
   type Procedure,
   type Robot,
   rowOfRun,
@@ -10,31 +10,12 @@ import {
   STAGE_BEGIN,
   stageField,
   type TableRow,
-  wrapAngle,
 } from "@giddy-pebble/core";
 import type { RobotRun, StandIn, TapeReading } from "./standIn.js";
 
 /** The begin place itself, where the tape is laid from for placing. */
 const BEGIN: TapeReading = { alongM: 0, asideM: 0, headingRad: 0 };
 const MOST_TICKS = 70_000;
-
-/** What a run told, with where it stood relative to where the tape found it before. */
-export function measuredOf(run: RobotRun, before: TapeReading, after: TapeReading): Measured {
-  return {
-    notes: new Map(
-      run.summary.notes.flatMap(({ name, value }): [string, number][] =>
-        typeof value === "number" ? [[name, value]] : [],
-      ),
-    ),
-    tape: {
-      alongM: after.alongM - before.alongM,
-      asideM: after.asideM - before.asideM,
-      headingRad: wrapAngle(after.headingRad - before.headingRad),
-    },
-    trace: run.trace,
-    packVolts: null,
-  };
-}
 
 /** Runs a text to its end. @throws RangeError when the robot refuses it */
 export function runToEnd(standIn: StandIn, text: string, believed: Robot): RobotRun {
@@ -59,5 +40,5 @@ export function measureRow(
   standIn.place(field, STAGE_BEGIN, procedure.placing ?? "jig");
   const before = procedure.placing === "eye" ? BEGIN : standIn.tape();
   const run = runToEnd(standIn, text, believed);
-  return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape()), index);
+  return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape(), null), index);
 }

@@ -123,7 +123,7 @@ export const gyroAtRest: Procedure = {
       },
     };
   },
-  chart(robot, rows): Chart | null {
+  chart(_robot, rows): Chart | null {
     const series = rows.flatMap((row, i) =>
       row.recorded
         ? [
@@ -131,7 +131,8 @@ export const gyroAtRest: Procedure = {
               label: `run ${i + 1}`,
               role: row.struck ? ("struck" as const) : ("measured" as const),
               line: true,
-              points: rawRates(robot, row.recorded).map((heading, k): [number, number] => [
+              // As it was read then: rows of before keep their slope when the drift in use changes.
+              points: row.recorded.map((heading, k): [number, number] => [
                 k * BLOCK_SEC,
                 heading - (row.recorded?.[0] ?? 0),
               ]),

@@ -117,17 +117,16 @@ export const turningWidth: Procedure = {
     };
   },
   chart(robot, rows, { turns = 5 }): Chart | null {
-    const before = robotInForce(robot).trackWidthM.value;
     const runs = spins(robot, rows, turns);
     if (runs.length === 0) return null;
     const points = (way: number) =>
       runs
         .filter((run) => run.way === way)
-        .map((run): [number, number] => [run.index + 1, (before * run.reckonedRad) / run.turnedRad]);
+        .map((run): [number, number] => [run.index + 1, run.reckonedRad / run.turnedRad]);
     return {
-      title: "Track width that explains each spin",
+      title: "Turns the wheels reckoned for one true turn",
       x: { label: "run", shown: WHOLE },
-      y: { label: "width", shown: MM },
+      y: { label: "reckoned", shown: TURNS },
       series: [
         { label: "counter-clockwise", role: "measured", points: points(1), line: false },
         { label: "clockwise", role: "after", points: points(-1), line: false },

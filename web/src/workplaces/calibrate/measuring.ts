@@ -3,6 +3,7 @@ import {
   defaultSettings,
   type FrameOf,
   type Measured,
+  measuredOf,
   type Procedure,
   procedureOf,
   rowOfRun,
@@ -10,7 +11,6 @@ import {
   STAGE_BEGIN,
   stageField,
   type TableRow,
-  wrapAngle,
 } from "@giddy-pebble/core";
 import {
   ask,
@@ -75,20 +75,7 @@ async function measure(procedure: Procedure, settings: Settings, index: number):
   if (run.summary.outcome === "stopped") return say(`The run does not count: ${run.summary.reason}.`);
   const after = await tape();
   if (!after) return null;
-  return {
-    notes: new Map(
-      run.summary.notes.flatMap(({ name, value }): [string, number][] =>
-        typeof value === "number" ? [[name, value]] : [],
-      ),
-    ),
-    tape: {
-      alongM: after.alongM - before.alongM,
-      asideM: after.asideM - before.asideM,
-      headingRad: wrapAngle(after.headingRad - before.headingRad),
-    },
-    trace: run.trace,
-    packVolts: useLink.getState().state?.packVolts ?? null,
-  };
+  return measuredOf(run, before, after, useLink.getState().state?.packVolts ?? null);
 }
 
 function say(message: string): null {
