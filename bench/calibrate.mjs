@@ -68,9 +68,11 @@ const HOW = { method: "", conditions: "", measuredAt: "", count: 6 };
 const TRUE_VALUES = {
   "wheel-size": (truth, own) => own.left.rollPerTurnM.value * ((truth.rollLeft + truth.rollRight) / 2),
   "straight-driving": (truth) => 1 - truth.rollRight / truth.rollLeft,
+  "turning-width": (truth, own) => own.trackWidthM.value * truth.trackWidth,
   "gyro-scale": (truth) => (truth.gyroScale + truth.gyroScaleClockwise) / 2,
   "gyro-rest": (truth) => truth.gyroRestRadS,
 };
+const BEFORE = { "straight-driving": ["turning-width"], "turning-width": ["wheel-size"] };
 for (const odd of [false, true]) {
   const own = robotInForce(robot);
   const share = Object.entries(TRUE_VALUES).map(([id, trueValue]) => {
@@ -78,9 +80,13 @@ for (const odd of [false, true]) {
     for (let seed = 1; seed <= coverage; seed += 1) {
       const standIn = new StandIn(robot, 10_000 + seed, odd);
       standIn.changePack(0.9);
-      // Straightness rests on the track width: that is measured first, as one does.
-      const before = id === "straight-driving" ? carryOut(standIn, "turning-width", robot) : null;
-      const believed = before?.ok ? applyEstimate(robot, before.edits, HOW) : robot;
+      // In the order people measure: a width found by spins is as long or short as the wheels it was reckoned by,
+      // and straightness rests on the width.
+      let believed = robot;
+      for (const earlier of BEFORE[id] ?? []) {
+        const found = carryOut(standIn, earlier, believed);
+        if (found.ok) believed = applyEstimate(believed, found.edits, HOW);
+      }
       const estimate = carryOut(standIn, id, believed);
       const truth = trueValue(dealTruth(robot, 10_000 + seed, odd), own);
       const found = estimate.ok ? estimate.results[0].estimate : null;

@@ -4,7 +4,7 @@
 // L. Feng, "Measurement and correction of systematic odometry errors in mobile robots", IEEE Transactions on
 // Robotics and Automation 12 (1996), with the signs of a start facing +x.
 import { atan, cos, PI, sin } from "../math/trig.js";
-import { type Estimated, estimated, mean, meanOf, through } from "./statistics.js";
+import { deviation, type Estimated, estimated, mean, meanOf, through } from "./statistics.js";
 
 /** Travel of one wheel turn from drives straight: the sum of all distances over the sum of all turns. */
 export function travelPerTurn(runs: readonly { readonly distanceM: number; readonly turns: number }[]): Estimated {
@@ -254,7 +254,17 @@ export function wayOf(travelM: readonly number[]): 1 | -1 {
 
 /** Scale of a gyro, true over read. */
 export function gyroScale(runs: readonly { readonly trueRad: number; readonly readRad: number }[]): Estimated {
-  return meanOf(runs.map(({ trueRad, readRad }) => trueRad / readRad));
+  // What drifts at rest adds to the reading one way round and takes from it the other: each way has its own mean,
+  // the scale lies in the middle, and the scatter is that within each way.
+  const sides = [1, -1].map((way) =>
+    runs.filter(({ trueRad }) => trueRad * way > 0).map((run) => run.trueRad / run.readRad),
+  );
+  const [left, right] = sides as [number[], number[]];
+  if (left.length < 2 || right.length < 2) return meanOf([...left, ...right]);
+  const freedom = runs.length - 2;
+  const squares = sides.reduce((sum, side) => sum + deviation(side) * deviation(side) * (side.length - 1), 0);
+  const error = Math.sqrt((squares / freedom) * (1 / left.length + 1 / right.length)) / 2;
+  return estimated((mean(left) + mean(right)) / 2, error, runs.length, freedom);
 }
 
 /** A full turn's error for an error of the track width, rad. */

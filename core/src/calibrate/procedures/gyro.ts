@@ -205,7 +205,7 @@ export const gyroTurns: Procedure = {
   purpose: "Turn ten whole turns, by hand or on the spot, and compare the true heading with what the gyro read.",
   place: "Put the robot on a mark with its side along a line.",
   measure: "Read by how much it looks past its line, counter-clockwise positive.",
-  rowsWanted: 4,
+  rowsWanted: 6,
   settings: [{ id: "turns", label: "Whole turns", shown: WHOLE, value: SCALE_TURNS, least: 1, most: 20 }],
   unfit: (robot) =>
     needsGyro(robot) ??

@@ -4,6 +4,7 @@ import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import { fitSquares, paperSquare, replay, sideFactors, spinWidth, turnError } from "../odometry.js";
 import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
+import { widened } from "../statistics.js";
 import { DEG, intervalWords, M, MM, PERCENT, plain, RAD_PER_DEG, TURNS, WHOLE, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -94,9 +95,13 @@ export const turningWidth: Procedure = {
     if (runs.some(({ turnedRad }) => Math.abs(turnedRad) < TAU / 2))
       return { ok: false, why: "A row turned less than half a turn. Check its sign: counter-clockwise is positive." };
     const before = robotInForce(robot).trackWidthM.value;
-    const width = spinWidth(runs, before);
+    // It is as long or short as the wheels it is reckoned by: what is unsure about them comes along.
+    const { left } = robotInForce(robot);
+    const rollError = left.wheel.rollPerTurnM.source === "drawing" ? 0 : left.rollPerTurnM.standardError;
+    const spun = spinWidth(runs, before);
+    const width = widened(spun, (spun.value * rollError) / left.rollPerTurnM.value);
     const off = (width.value / before - 1) * 360;
-    const error = turnError(width);
+    const error = turnError(spun);
     const ways = new Set(runs.map(({ way }) => way));
     return {
       ok: true,

@@ -206,6 +206,16 @@ export function leftFurther(ratio: Estimated): Estimated {
   return through(ratio, (value) => 1 - value);
 }
 
+/** The same, from the recorded turns: the tape says by the way how long the wheels' metre really is. */
+function recordedRatio(robot: Robot, run: StraightRun, travelM: readonly number[], width: number): number | null {
+  const reckoned = travelM.reduce((sum, travel) => sum + travel, 0) / 2;
+  if (reckoned <= 0) return null;
+  const scale = arcLength(run.alongM, run.asideM) / reckoned;
+  // A measured width was found by these same wheels and is as long or short as they are; a drawn one is not.
+  const inTheirMetres = robot.drive.trackWidthM.source === "drawing" ? width / scale : width;
+  return ratioOfRecorded(travelM, run.asideM / scale, inTheirMetres);
+}
+
 /** D_right / D_left of one run: by its recorded wheel turns where there are any, else from where it ended. */
 function rowRatio(
   robot: Robot,
@@ -213,7 +223,7 @@ function rowRatio(
   width: number,
 ): number {
   const { left, right } = robotInForce(robot);
-  const onTop = run.recorded ? ratioOfRecorded(travelOf(robot, run.recorded), run.asideM, width) : null;
+  const onTop = run.recorded ? recordedRatio(robot, run, travelOf(robot, run.recorded), width) : null;
   return onTop === null
     ? straightness([run], width).value
     : (onTop * right.rollPerTurnM.value) / left.rollPerTurnM.value;
