@@ -14,6 +14,7 @@ export * from "./link/index.js";
 export * from "./math/index.js";
 export * from "./physics/index.js";
 export * from "./rehearse/index.js";
+export * from "./remote/index.js";
 export * from "./robot/index.js";
 export * from "./sensors/index.js";
 export * from "./trials/index.js";

@@ -5,7 +5,7 @@ import { plainDigits } from "../units/quantity.js";
 import { literalValue } from "./expressionKinds.js";
 import { neverHeard, neverSent, outsideRange, type Problem, recursion, type Span } from "./problems.js";
 import { callsOf, type Symbols, walk } from "./symbols.js";
-import { type Expression, expressionsOf, type Mission, partsOfExpression } from "./tree.js";
+import { bodiesOf, type Expression, expressionsOf, type Mission, partsOfExpression } from "./tree.js";
 
 type Report = (problem: Problem) => void;
 
@@ -17,9 +17,7 @@ export function checkSignals(mission: Mission, report: Report): void {
     if (expression.type === "heard" && !heard.has(expression.signal)) heard.set(expression.signal, expression);
     for (const inner of partsOfExpression(expression)) listen(inner);
   };
-  const bodies = [mission.body, ...mission.routines.map((routine) => routine.body)];
-  for (const body of bodies) {
-    if (!body) continue;
+  for (const body of bodiesOf(mission)) {
     walk(body, (statement) => {
       if (statement.type === "send" && !sent.has(statement.signal.name))
         sent.set(statement.signal.name, statement.signal);

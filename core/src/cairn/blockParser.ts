@@ -4,7 +4,7 @@ import { type Line, lexLines, type Token } from "./lexer.js";
 import {
   emptyBlock,
   leftOver,
-  notYet,
+  notRemote,
   type Problem,
   partnerAlone,
   partnerMissing,
@@ -13,9 +13,10 @@ import {
   unknownStep,
   wantsArm,
 } from "./problems.js";
+import { parseRemoteLine } from "./remoteSteps.js";
 import { parseArm, parseStep } from "./steps.js";
 import type { Arm, Block, Branch, Item, Statement } from "./tree.js";
-import { LATER_STEPS, nearestWord, PARTNERS, STEP_FORMS } from "./words.js";
+import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS } from "./words.js";
 
 const DEEPEST_BLOCK = 40;
 
@@ -27,6 +28,8 @@ export class BlockParser {
   /** For each line, the index of the next one that is not blank. */
   private readonly nextFilled: Int32Array;
   private deepReported = false;
+  /** Lines are bindings of sticks and buttons. */
+  protected inRemote = false;
 
   constructor(protected readonly text: string) {
     this.lines = lexLines(text, this.report);
@@ -120,6 +123,7 @@ export class BlockParser {
       this.skipDeeper(line.indent);
       return { type: "broken", ...this.span(line) };
     }
+    if (this.inRemote) return this.simple(line, first);
     switch (first.text) {
       case "repeat":
         return this.repeat(line, depth);
@@ -147,17 +151,14 @@ export class BlockParser {
   }
 
   private simple(line: Line, first: Token): Statement {
-    if (LATER_STEPS.has(first.text)) {
-      this.report(notYet(first, first.text === "hand" ? "hand over" : first.text));
-      this.at += 1;
-      this.skipDeeper(line.indent);
-      return { type: "later", word: first.text, ...this.span(line) };
-    }
     this.at += 1;
     const cursor = new LineCursor(line, this.report);
-    const step = parseStep(cursor);
-    if (step === null) {
-      const words = [...Object.keys(STEP_FORMS), ...LATER_STEPS];
+    const step = this.inRemote ? parseRemoteLine(cursor, this.span(line)) : parseStep(cursor);
+    if (step === null && this.inRemote) {
+      const words = Object.keys(REMOTE_FORMS);
+      cursor.fail(notRemote(first, first.text, first.kind === "word" ? nearestWord(first.text, words) : null));
+    } else if (step === null) {
+      const words = Object.keys(STEP_FORMS);
       cursor.fail(unknownStep(first, first.text, first.kind === "word" ? nearestWord(first.text, words) : null));
     } else this.finishLine(cursor);
     this.deeperThanAllowed(line);

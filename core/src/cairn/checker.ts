@@ -21,6 +21,7 @@ import {
   keepThenWait,
   kindChanged,
   needsReadingWord,
+  needsRemote,
   noHandler,
   noLoop,
   noRobot,
@@ -38,10 +39,12 @@ import {
   unusedValue,
 } from "./problems.js";
 import { type Reading, readingsOf } from "./readings.js";
+import { checkRemote } from "./remoteRules.js";
 import { checkMotion } from "./stepRules.js";
 import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
 import {
   type Block,
+  bodiesOf,
   type Expression,
   headerValue,
   innerBlocks,
@@ -145,6 +148,31 @@ export class Checker {
     this.readsSensors = true;
     if (this.mission.body) this.block(this.mission.body, OUTSIDE);
     for (const symbol of this.symbols.routines.values()) this.checkRoutine(symbol);
+    this.checkDriving();
+  }
+
+  /** `remote`, and the steps that hand over to it. */
+  private checkDriving(): void {
+    const { remote } = this.mission;
+    const handing: Statement[] = [];
+    for (const block of bodiesOf(this.mission))
+      walk(block, (statement) => {
+        if (statement.type === "hand over") handing.push(statement);
+      });
+    if (!remote)
+      return handing.forEach((statement) => void this.report(needsRemote(statement, this.mission.text.length)));
+    const head = this.mission.lines[remote.headLine]?.tokens[0] ?? { start: 0, end: 0 };
+    checkRemote(
+      remote,
+      { start: head.start, end: head.end },
+      {
+        context: this.context,
+        scope: this.scope(),
+        effects: this.effects,
+        handsOver: handing.length > 0,
+        check: (statement) => this.statement(statement, OUTSIDE),
+      },
+    );
   }
 
   report = (problem: Problem): void => {

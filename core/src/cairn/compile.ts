@@ -1,6 +1,7 @@
 // A checked mission to a list of closures: the steps that act on the robot. Blocks are in compileBlocks.
 import type { MotionOptions } from "../control/motions.js";
 import { PI } from "../math/trig.js";
+import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
 import type { CheckContext, CheckResult } from "./checker.js";
 import type { GoalHooks } from "./compileBase.js";
@@ -20,13 +21,21 @@ import {
   turn,
   wheels,
 } from "./driveSteps.js";
-import { endsItself, moverOf } from "./effects.js";
+import { EffectsOf, endsItself, moverOf } from "./effects.js";
+import {
+  type BindingProgram,
+  type DialProgram,
+  handOverStep,
+  type RemoteProgram,
+  type StickProgram,
+} from "./handOver.js";
 import { aimStep, homeStep, motorStep, moveStep, scanStep, startMove, waitStep } from "./otherSteps.js";
 import { floorNamed, movePassesOn } from "./partRules.js";
 import { shownValue } from "./shown.js";
 import { routinesCalledFirst } from "./symbols.js";
 import type { MotionMaker, NumberOf, Op, Task } from "./task.js";
-import type { Block, Mission, Statement, Tail } from "./tree.js";
+import { type Block, type Mission, type Statement, statementsOf, type Tail } from "./tree.js";
+import type { StickWord } from "./words.js";
 
 export type { GoalHooks } from "./compileBase.js";
 
@@ -60,6 +69,8 @@ type Of<T extends Statement["type"]> = Extract<Statement, { type: T }>;
 type Tailed = Statement & { readonly tails: readonly Tail[] };
 
 class Compiler extends BlockCompiler {
+  private remote: RemoteProgram | null = null;
+  private readonly effects = new EffectsOf(this.checked.symbols, this.context.robot);
   private readonly byGyro = this.context.robot.sensors.some((sensor) => sensor.kind === "gyro");
 
   compile(body: Block): Program {
@@ -68,6 +79,7 @@ class Compiler extends BlockCompiler {
     const start = this.ops.length;
     this.block(body);
     const endOfTask = this.endTask();
+    if (mission.remote) this.remote = this.remoteOf(mission.remote);
     const sets = mission.sets.map((line) => ({
       slot: checked.symbols.globals.get(line.name.name)?.slot ?? 0,
       value: compileValue(line.value, this.scope),
@@ -193,6 +205,57 @@ class Compiler extends BlockCompiler {
     this.instant(statement, (task) => task.runner.passOn(task, make(task), label));
   }
 
+  // Driving by hand
+
+  private remoteOf(block: Block): RemoteProgram {
+    const { robot, drive } = this.context;
+    let sticks: StickProgram | null = null;
+    const bindings: BindingProgram[] = [];
+    const dials: DialProgram[] = [];
+    for (const line of statementsOf(block)) {
+      if (line.type === "drive") sticks = this.sticksOf(line);
+      else if (line.type === "binding") bindings.push(this.bindingOf(line));
+      else if (line.type === "dial") {
+        const level = (LEVELS as readonly string[]).indexOf(line.control.name);
+        const part = moverOf(robot, line.part.name);
+        dials.push({ level, part, from: this.number(line.from), to: this.number(line.to) });
+      }
+    }
+    return { sticks, bindings, dials, steerRad: drive.steering?.mostRad ?? null };
+  }
+
+  private sticksOf({ mode, settings }: Of<"drive">): StickProgram {
+    const of = (word: StickWord) => this.maybe(settings.find((setting) => setting.word === word)?.value ?? null);
+    return {
+      mode,
+      at: of("at"),
+      turning: of("turning"),
+      dead: of("dead"),
+      curve: of("curve"),
+      ramp: of("ramp"),
+      switching: of("switching"),
+    };
+  }
+
+  private bindingOf({ how, control, ceiling, action, ending }: Of<"binding">): BindingProgram {
+    const moves = new Set<string>();
+    const entryOf = (step: Statement): number => {
+      for (const part of this.effects.statement(step).moves) moves.add(part);
+      const at = this.ops.length;
+      this.held(step);
+      return at;
+    };
+    return {
+      how,
+      button: (BUTTONS as readonly string[]).indexOf(control.name),
+      ceiling: this.maybe(ceiling),
+      entry: action ? entryOf(action) : null,
+      routine: action?.type === "call",
+      ending: ending?.does === "step" ? entryOf(ending.step) : (ending?.does ?? "stop"),
+      moves,
+    };
+  }
+
   /** Steps with arms, heads and motors. */
   private partStep(statement: Statement): boolean {
     switch (statement.type) {
@@ -308,6 +371,13 @@ class Compiler extends BlockCompiler {
           task.ended = true;
           task.machine.finish();
         });
+      case "hand over": {
+        const endings = this.endings(statement);
+        return this.timed(statement, (task) => {
+          if (!this.remote) throw new RangeError("a step hands over, but there is no remote");
+          return handOverStep(task, this.remote, endings);
+        });
+      }
       default:
         throw new RangeError(`cannot compile "${statement.type}"`);
     }

@@ -394,6 +394,13 @@ export abstract class BlockCompiler extends CompilerBase {
     return this.ops.length - 1;
   }
 
+  /** A step of a button: a routine ends by itself, everything else stays as it is until the button ends it. */
+  protected held(statement: Statement): void {
+    this.apart(() => this.statement(statement));
+    if (statement.type === "call") this.endTask();
+    else this.ops.push(() => false);
+  }
+
   // Interrupts
 
   private during(statement: Of<"during">): void {

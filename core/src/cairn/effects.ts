@@ -42,6 +42,7 @@ function takesTime(statement: Statement): boolean {
     case "every":
     case "together":
     case "during":
+    case "hand over":
       return true;
     case "move":
       return statement.how !== null || endsItself(statement.tails);
@@ -71,6 +72,7 @@ function movedBy(statement: Statement, robot: Robot): string | null {
     case "press":
     case "follow line":
     case "follow wall":
+    case "hand over":
       return WHEELS;
     case "power":
     case "stop":
@@ -80,6 +82,7 @@ function movedBy(statement: Statement, robot: Robot): string | null {
     case "home":
     case "aim":
     case "scan":
+    case "dial":
       return moverOf(robot, statement.part.name);
     default:
       return null;

@@ -2,7 +2,7 @@
 // lines. Comments stay where they are. Works on tokens, so numbers keep the digits they were typed with.
 import type { Line, Token } from "./lexer.js";
 import { parseMission } from "./parser.js";
-import { type Block, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
+import { type Block, bodiesOf, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
 import { TAIL_ORDER } from "./words.js";
 
 export type Formatting = { ok: true; text: string } | { ok: false; mission: Mission };
@@ -14,10 +14,7 @@ const OPERATORS = new Set(["+", "-", "*", "/", "<", ">", "<=", ">=", "=", ",", "
 /** Formats a text; one that does not parse is left alone and its problems are returned. */
 export function formatMission(text: string): Formatting {
   const mission = parseMission(text);
-  if (
-    mission.problems.some((problem) => problem.severity === "error" && problem.code !== "not-yet") ||
-    mission.lines.length === 0
-  )
+  if (mission.problems.some((problem) => problem.severity === "error") || mission.lines.length === 0)
     return { ok: false, mission };
   const ordered = tailOrders(mission);
   const lines: string[] = [];
@@ -94,6 +91,9 @@ const STARTS_VALUE = new Set([
   "light",
   "give",
   "whenever",
+  "dead",
+  "curve",
+  "switching",
   ...TAIL_ORDER,
 ]);
 
@@ -118,8 +118,7 @@ function tailOrders(mission: Mission): Map<number, Token[]> {
       for (const inner of innerBlocks(statement)) visit(inner);
     }
   };
-  if (mission.body) visit(mission.body);
-  for (const routine of mission.routines) visit(routine.body);
+  for (const block of bodiesOf(mission)) visit(block);
   return orders;
 }
 

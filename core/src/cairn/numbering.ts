@@ -1,6 +1,6 @@
 // Step labels: 1, 2, 3 at the top; a, b, c one level in; then numbers again: "5", "5b", "5b2". Steps of a
 // routine carry its name: "corner.1".
-import { type Block, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
+import { type Block, innerBlocks, type Mission, type Statement, statementsOf, stepsInside } from "./tree.js";
 
 function letters(index: number): string {
   const low = String.fromCharCode(97 + (index % 26));
@@ -14,6 +14,7 @@ function label(blocks: readonly Block[], prefix: string, depth: number, into: Ma
       const own = prefix + (depth % 2 === 0 ? String(index + 1) : letters(index));
       index += 1;
       into.set(statement, own);
+      for (const inside of stepsInside(statement)) into.set(inside, own);
       label(innerBlocks(statement), own, depth + 1, into);
     }
   }
@@ -24,5 +25,6 @@ export function numberSteps(mission: Mission): Map<Statement, string> {
   const labels = new Map<Statement, string>();
   if (mission.body) label([mission.body], "", 0, labels);
   for (const routine of mission.routines) label([routine.body], `${routine.name.name}.`, 0, labels);
+  if (mission.remote) label([mission.remote], "remote.", 0, labels);
   return labels;
 }

@@ -11,9 +11,9 @@ import {
   missionTwice,
   noMission,
   notText,
-  notYet,
   noVersion,
   type Problem,
+  remoteTwice,
   tooLarge,
   topLevelStep,
   unexpectedIndent,
@@ -21,11 +21,11 @@ import {
   unknownVersion,
 } from "./problems.js";
 import type { Block, Header, Mission, Parameter, Routine, SetLine } from "./tree.js";
-import { LATER_STEPS, nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
+import { nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
 export const LONGEST_TEXT = 1_000_000;
-const TOP_WORDS = ["cairn", "robot", "field", "begin", "goal", "set", "routine", "mission"];
+const TOP_WORDS = ["cairn", "robot", "field", "begin", "goal", "set", "routine", "mission", "remote"];
 
 /** @param text - a whole .cairn file; any string is taken */
 export function parseMission(text: string): Mission {
@@ -36,7 +36,17 @@ export function parseMission(text: string): Mission {
 }
 
 function emptyMission(text: string, problem: Problem): Mission {
-  return { text, lines: [], headers: [], goal: null, sets: [], routines: [], body: null, problems: [problem] };
+  return {
+    text,
+    lines: [],
+    headers: [],
+    goal: null,
+    sets: [],
+    routines: [],
+    body: null,
+    remote: null,
+    problems: [problem],
+  };
 }
 
 class FileParser extends BlockParser {
@@ -45,14 +55,15 @@ class FileParser extends BlockParser {
   private readonly routines: Routine[] = [];
   private goal: Mission["goal"] = null;
   private body: Block | null = null;
+  private remoteBlock: Block | null = null;
 
   parse(): Mission {
     this.version();
     while (this.at < this.lines.length) this.topLine(this.lines[this.at] as Line);
     if (this.body === null && this.problems.length === 0) this.report(noMission(this.text.length));
-    const { text, lines, headers, goal, sets, routines, body } = this;
+    const { text, lines, headers, goal, sets, routines, body, remoteBlock: remote } = this;
     const problems = this.problems.sort((a, b) => a.start - b.start || a.end - b.end);
-    return { text, lines, headers, goal, sets, routines, body, problems };
+    return { text, lines, headers, goal, sets, routines, body, remote, problems };
   }
 
   private version(): void {
@@ -98,15 +109,15 @@ class FileParser extends BlockParser {
         return this.routine(line);
       case "mission":
         return this.mission(line);
+      case "remote":
+        return this.remote(line);
       default:
         return this.strayTop(line, first);
     }
   }
 
   private strayTop(line: Line, first: Token): void {
-    if (Object.hasOwn(STEP_FORMS, first.text) || LATER_STEPS.has(first.text))
-      this.report(topLevelStep(first, first.text));
-    else if (first.text === "remote") this.report(notYet(first, "remote"));
+    if (Object.hasOwn(STEP_FORMS, first.text)) this.report(topLevelStep(first, first.text));
     else if (first.text === "cairn") this.report(headerTwice(first, "cairn"));
     else this.report(unknownTop(first, first.text, nearestWord(first.text, TOP_WORDS)));
     this.at += 1;
@@ -188,5 +199,15 @@ class FileParser extends BlockParser {
     const body = this.block(line, "mission", 1);
     if (this.body) this.report(missionTwice(line.tokens[0] as Token));
     else this.body = body;
+  }
+
+  private remote(line: Line): void {
+    this.at += 1;
+    this.finishLine(this.cursor(line));
+    this.inRemote = true;
+    const block = this.block(line, "remote", 1);
+    this.inRemote = false;
+    if (this.remoteBlock) this.report(remoteTwice(line.tokens[0] as Token));
+    else this.remoteBlock = block;
   }
 }

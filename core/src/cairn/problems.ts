@@ -179,8 +179,6 @@ export const chainedComparison = (at: Span) =>
     at,
     'Comparisons cannot be chained. Write two, joined by "and", or use: is 10 cm to 20 cm.',
   );
-export const notYet = (at: Span, word: string) =>
-  error("not-yet", at, `"${word}" is part of Cairn, but this version cannot run it yet.`);
 export const reservedName = (at: Span, name: string) =>
   error(
     "reserved-name",
@@ -190,6 +188,81 @@ export const reservedName = (at: Span, name: string) =>
   );
 export const sameName = (at: Span, name: string, what: string) =>
   error("same-name", at, `"${name}" is already the name of ${what}. Choose another name.`);
+
+// Driving by hand
+export const notRemote = (at: Span, word: string, nearest: string | null) =>
+  error(
+    "not-remote",
+    at,
+    nearest
+      ? `"${word}" does not begin a line of remote. Did you mean "${nearest}"?`
+      : `"${word}" does not begin a line of remote. Lines begin with drive, hold, toggle, tap or with.`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const remoteTwice = (at: Span) =>
+  error("remote-twice", at, 'There can be only one "remote". Put these lines into the first.');
+export const driveTwice = (at: Span) =>
+  error("drive-twice", at, 'The sticks are already given out by the "drive" line above. Keep one.');
+export const unknownControl = (at: Span, name: string, nearest: string | null, what: "button" | "slider") =>
+  error(
+    "unknown-control",
+    at,
+    `There is no ${what} "${name}".${nearest ? ` Did you mean "${nearest}"?` : what === "button" ? " Buttons are for example thumb.lower, shoulder.left, trigger.right, cross.up." : " There are slider.one, slider.two, trigger.left, trigger.right."}`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const boundTwice = (at: Span, name: string) =>
+  error(
+    "bound-twice",
+    at,
+    `"${name}" is already bound above. One button does one thing: take another, or delete a line.`,
+  );
+export const noRelease = (at: Span, how: string, word: string) =>
+  error(
+    "no-release",
+    at,
+    `This does not say what ${how === "hold" ? "letting go" : "pressing again"} does. Add ${word} stop, or ${word} and a step.`,
+    { label: `add ${word} stop`, start: at.end, end: at.end, text: ` ${word} stop` },
+  );
+export const keepsMotor = (at: Span, part: string, word: string) =>
+  error(
+    "keeps-motor",
+    at,
+    `${part} would go on with nobody holding it. Write ${word} stop, or ${word} and another step for it.`,
+    replace(at, "stop"),
+  );
+export const notForButton = (at: Span, step: string) =>
+  error(
+    "not-for-button",
+    at,
+    `A button cannot do "${step}" by itself. Put it into a routine, and bind the routine's name with ().`,
+  );
+export const bothButtons = (at: Span, one: string, other: string, part: string) =>
+  warning("both-buttons", at, `${one} and ${other} both move ${part}. The one pressed last has it.`);
+/** @param end - of the text */
+export const needsRemote = (at: Span, end: number) =>
+  error("needs-remote", at, "Nobody could drive: there is no remote block. Add one below the mission.", {
+    label: "add a remote block",
+    start: end,
+    end,
+    text: "\nremote\n  drive one stick\n",
+  });
+export const neverHandsOver = (at: Span) =>
+  warning(
+    "never-hands-over",
+    at,
+    "No step hands over, so the sticks never move the robot. Add hand over to the mission.",
+  );
+export const noTank = (at: Span, robot: string) =>
+  error("no-tank", at, `${robot} has a steered axle, not two sides of its own. Use one stick or two sticks.`);
+export const outOfStickRange = (at: Span, word: string, least: string, most: string) =>
+  error("stick-range", at, `"${word}" lies between ${least} and ${most}.`);
+export const onOffDriver = (at: Span, robot: string) =>
+  warning(
+    "on-off-driver",
+    at,
+    `${robot}'s motor driver is only on or off, so half a push cannot be half a speed. Add switching 40 %: the push from which a side is on.`,
+    { label: "add switching 40 %", start: at.end, end: at.end, text: " switching 40 %" },
+  );
 
 // Meaning
 export const wantsDimension = (at: Span, step: string, wanted: string, got: string, mend: string | null) =>

@@ -4,6 +4,7 @@ import type { Line, Token } from "./lexer.js";
 import { numberSteps } from "./numbering.js";
 import {
   type Block,
+  bodiesOf,
   type Item,
   innerBlocks,
   type Mission,
@@ -132,7 +133,7 @@ class RowWriter {
       return;
     }
     const label = this.labels.get(item) ?? "";
-    if (item.type === "broken" || item.type === "later") {
+    if (item.type === "broken") {
       this.rows.push({
         type: "broken",
         statement: item,
@@ -198,6 +199,11 @@ export function missionRows(mission: Mission): Row[] {
     });
     writer.block(routine.body, 1);
   }
+  if (mission.remote) {
+    const line = mission.remote.headLine;
+    writer.rows.push({ type: "branch", depth: 0, line, main: linePieces(mission.text, mission.lines[line] as Line) });
+    writer.block(mission.remote, 1);
+  }
   return writer.rows;
 }
 
@@ -213,8 +219,8 @@ export function statementAtLine(mission: Mission, line: number): { statement: St
     }
     return null;
   };
-  for (const block of [mission.body, ...mission.routines.map((routine) => routine.body)]) {
-    const found = block ? search(block) : null;
+  for (const block of bodiesOf(mission)) {
+    const found = search(block);
     if (found) return found;
   }
   return null;

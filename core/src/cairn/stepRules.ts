@@ -45,6 +45,7 @@ const ALL: readonly TailWord[] = ["at", "using", "ramp", "for", "until", "limit"
 const STRAIGHT: TailRule = { allowed: ALL, at: [SPEED, "cm/s"], ramp: [ACCELERATION, "cm/s/s"] };
 const TURNING: TailRule = { allowed: ALL, at: [TURN_RATE, "deg/s"], ramp: [TURN_ACCELERATION, "deg/s/s"] };
 const FREE: TailRule = { ...STRAIGHT, allowed: ["ramp", "for", "until", "limit", "then"] };
+const HANDING: TailRule = { ...STRAIGHT, allowed: ["for", "until", "limit"] };
 const RAW: TailRule = { ...STRAIGHT, allowed: ["for", "until", "limit", "then"] };
 
 /** Reports what is wrong with one driving or motor step. */
@@ -54,6 +55,8 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
       return checkGo(statement, context, scope);
     case "turn":
       return checkTurn(statement, context, scope);
+    case "hand over":
+      return checkTails("hand over", statement.tails, HANDING, context, scope);
     case "face":
       if (statement.angle) requireRobotAngle(statement.angle, "face", scope);
       if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));

@@ -70,9 +70,13 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
   resume: () => ({ type: "resume" }),
   give: (cursor) => ({ type: "give", value: cursor.done ? null : cursor.condition() }),
   finish: () => ({ type: "finish" }),
+  hand: (cursor) => {
+    if (!cursor.takeWord("over")) cursor.missing('"over"', " over");
+    return { type: "hand over", tails: tails(cursor) };
+  },
 };
 
-function nameless(cursor: LineCursor): Name {
+export function nameless(cursor: LineCursor): Name {
   return { name: "", ...cursor.gap };
 }
 
@@ -240,7 +244,7 @@ function named(cursor: LineCursor, what: string): { name: Name; value: Expressio
   return { name, value: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.condition() };
 }
 
-function partName(cursor: LineCursor): Name | null {
+export function partName(cursor: LineCursor): Name | null {
   return takeName(cursor, "the name of a motor");
 }
 

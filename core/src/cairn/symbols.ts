@@ -11,6 +11,7 @@ import {
   type Routine,
   type Statement,
   statementsOf,
+  stepsInside,
 } from "./tree.js";
 
 export interface ValueSymbol {
@@ -43,6 +44,7 @@ export interface Symbols {
 export function walk(block: Block, visit: (statement: Statement) => void): void {
   for (const statement of statementsOf(block)) {
     visit(statement);
+    for (const inside of stepsInside(statement)) visit(inside);
     for (const inner of innerBlocks(statement)) walk(inner, visit);
   }
 }

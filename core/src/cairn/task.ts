@@ -4,6 +4,7 @@ import type { DriveControl } from "../control/drive.js";
 import type { Motion } from "../control/motions.js";
 import type { PartControl, PartMotion } from "../control/partMotion.js";
 import type { RandomStream } from "../math/random.js";
+import type { Handset } from "../remote/handset.js";
 import type { Guard } from "./guards.js";
 import type { Runner } from "./runner.js";
 
@@ -89,6 +90,10 @@ export interface Machine {
   /** Null for steps that are not written down, in loops that would fill memory. */
   openRecord(step: string, text: string, line: number, timed: boolean, task: number, once: boolean): StepRecord | null;
   readonly ended: boolean;
+  /** Whether somebody can drive it by hand at all. */
+  readonly driven: boolean;
+  /** What the driver holds; null while nothing is heard of it. */
+  readonly handset: Handset | null;
 }
 
 export interface CallFrame {

@@ -1,9 +1,11 @@
 // The tree of a mission. Lossless: every line of the text is a node of some block, also blank lines,
 // comments and lines that do not parse; nodes point into the text by offsets.
+
+import type { StickMode } from "../remote/mapping.js";
 import type { Dimension } from "../units/dimension.js";
 import type { Line } from "./lexer.js";
 import type { Problem, Span } from "./problems.js";
-import type { FunctionName, TailWord, TypeWord } from "./words.js";
+import type { FunctionName, StickWord, TailWord, TypeWord } from "./words.js";
 
 export type Side = "left" | "right";
 
@@ -181,9 +183,41 @@ export type Statement = Base &
       }
     | { readonly type: "together"; readonly untilOne: boolean; readonly branches: readonly Block[] }
     | { readonly type: "during"; readonly body: Block; readonly handlers: readonly Branch[] }
-    | { readonly type: "later"; readonly word: string }
+    | { readonly type: "hand over"; readonly tails: readonly Tail[] }
+    /** The following three stand in `remote` only. */
+    | {
+        readonly type: "drive";
+        readonly mode: StickMode;
+        readonly settings: readonly StickSetting[];
+      }
+    | {
+        readonly type: "binding";
+        readonly how: "hold" | "toggle" | "tap";
+        readonly control: Name;
+        /** What pressing does; null when it changes the ceiling. */
+        readonly action: Statement | null;
+        /** Speed ceiling while it is held or on. */
+        readonly ceiling: Expression | null;
+        /** What letting go does; null when it was left out. */
+        readonly ending: BindingEnd | null;
+      }
+    | {
+        readonly type: "dial";
+        readonly control: Name;
+        readonly part: Name;
+        readonly from: Expression;
+        readonly to: Expression;
+      }
     | { readonly type: "broken" }
   );
+
+export interface StickSetting extends Span {
+  readonly word: StickWord;
+  readonly value: Expression;
+}
+
+/** What letting go of a button does: ends what it began, lets it go on, or a step of its own. */
+export type BindingEnd = { readonly does: "stop" | "keep" } | { readonly does: "step"; readonly step: Statement };
 
 /** One arm of `choose`: any of some values or ranges, or a comparison. */
 export interface Arm extends Span {
@@ -240,6 +274,8 @@ export interface Mission {
   readonly sets: readonly SetLine[];
   readonly routines: readonly Routine[];
   readonly body: Block | null;
+  /** What a driver's sticks and buttons do. */
+  readonly remote: Block | null;
   /** Layout and grammar problems, in order of place. */
   readonly problems: readonly Problem[];
 }
@@ -281,6 +317,18 @@ function withLast(blocks: Block[], last: Block | null): Block[] {
 /** The value of a header, or null. */
 export function headerValue(mission: Mission, word: Header["word"]): string | null {
   return mission.headers.find((header) => header.word === word)?.value ?? null;
+}
+
+/** Steps that a line of `remote` has inside itself: what pressing does, and what letting go does. */
+export function stepsInside(statement: Statement): Statement[] {
+  if (statement.type !== "binding") return [];
+  const { action, ending } = statement;
+  return [...(action ? [action] : []), ...(ending?.does === "step" ? [ending.step] : [])];
+}
+
+/** Blocks with steps: the mission, its routines, and `remote`. */
+export function bodiesOf({ body, routines, remote }: Mission): Block[] {
+  return [body, ...routines.map((routine) => routine.body), remote].filter((block): block is Block => block !== null);
 }
 
 /** Expressions directly inside an expression. */
@@ -366,6 +414,12 @@ export function expressionsOf(statement: Statement): Expression[] {
       ];
     case "during":
       return statement.handlers.map((handler) => handler.condition);
+    case "drive":
+      return statement.settings.map((setting) => setting.value);
+    case "binding":
+      return given(statement.ceiling);
+    case "dial":
+      return [statement.from, statement.to];
     default:
       return given(...tails);
   }

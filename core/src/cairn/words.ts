@@ -41,10 +41,21 @@ export const STEP_FORMS: Readonly<Record<string, string>> = {
   resume: "resume",
   give: "give 30 cm",
   finish: "finish",
+  hand: "hand over",
 };
 
-/** Step words whose meaning is fixed but which this version cannot run yet. */
-export const LATER_STEPS: ReadonlySet<string> = new Set(["hand"]);
+/** Lines of `remote`, each with a short form for completion. */
+export const REMOTE_FORMS: Readonly<Record<string, string>> = {
+  drive: "drive one stick at 34 cm/s turning 60 % dead 12 % curve 1.8 ramp 80 cm/s/s",
+  hold: "hold trigger.left at 12 cm/s",
+  toggle: "toggle thumb.upper light 100 % again light 0 %",
+  tap: "tap thumb.right drop() again stop",
+  with: "with slider.one move arm from 0 deg to 90 deg",
+};
+
+/** What shapes the sticks, in the order it is written. */
+export const STICK_WORDS = ["at", "turning", "dead", "curve", "ramp", "switching"] as const;
+export type StickWord = (typeof STICK_WORDS)[number];
 
 /** Words that continue a block at its head's own indent, with the heads they continue; arms of `choose` stand inside. */
 export const PARTNERS: Readonly<Record<string, string>> = {
@@ -136,12 +147,17 @@ const GRAMMAR_WORDS = [
   "last",
   "battery",
   "keep",
+  "release",
+  "again",
+  "dead",
+  "curve",
+  "switching",
 ];
 
 /** Words that cannot be names of values, routines or parts. */
 export const RESERVED: ReadonlySet<string> = new Set([
   ...Object.keys(STEP_FORMS),
-  ...LATER_STEPS,
+  ...Object.keys(REMOTE_FORMS),
   ...Object.keys(PARTNERS),
   ...TAIL_ORDER,
   ...GRAMMAR_WORDS,

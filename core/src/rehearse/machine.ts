@@ -16,6 +16,7 @@ import { cos, sin, TAU } from "../math/trig.js";
 import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
+import type { Handset } from "../remote/handset.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { Fittings } from "./fittings.js";
@@ -153,6 +154,10 @@ export class RehearsalMachine implements Machine {
   movePart(name: string, motion: PartMotion): void {
     this.movingParts.set(moverOf(this.robot, name), motion);
   }
+
+  /** Somebody can drive: the handset they hold, as it was heard last. */
+  driven = false;
+  handset: Handset | null = null;
 
   steer(rad: number): void {
     this.drive.steerRad = rad;

@@ -24,6 +24,7 @@ import { randomStream } from "../math/random.js";
 import type { Body } from "../physics/body.js";
 import { TICK_MS } from "../physics/constants.js";
 import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
+import type { Handset } from "../remote/handset.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
@@ -91,6 +92,8 @@ export interface RunOptions {
   readonly ideal: boolean;
   readonly scatter?: Scatter;
   readonly adjustments?: Adjustments;
+  /** A driver's handset, tick by tick, for missions that hand over; without it such steps are skipped. */
+  readonly hands?: (tick: number) => Handset | null;
 }
 
 export interface StepSummary {
@@ -146,6 +149,7 @@ export class Rehearsal {
   private settled = 0;
   private finished = false;
   private goalMet = true;
+  private readonly hands: RunOptions["hands"] | null;
 
   /** @throws RangeError if the mission has errors, or its begin place is not on the field */
   constructor(
@@ -185,6 +189,8 @@ export class Rehearsal {
       draw,
       chance,
     });
+    this.hands = options.hands ?? null;
+    this.machine.driven = this.hands !== null;
     this.record();
   }
 
@@ -204,6 +210,7 @@ export class Rehearsal {
 
   private advanceOne(): void {
     const { machine } = this;
+    if (this.hands) machine.handset = this.hands(machine.tick);
     machine.advance();
     this.countZones();
     this.record();

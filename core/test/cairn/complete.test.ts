@@ -1,6 +1,15 @@
 // Completion of a step as it is typed, and help for every word of the language.
 import { describe, expect, test } from "vitest";
-import { completeStep, PARTNERS, readingHelp, readingsOf, STEP_FORMS, TAIL_ORDER, WORD_HELP } from "../../src/index.js";
+import {
+  completeStep,
+  PARTNERS,
+  REMOTE_FORMS,
+  readingHelp,
+  readingsOf,
+  STEP_FORMS,
+  TAIL_ORDER,
+  WORD_HELP,
+} from "../../src/index.js";
 import { drizzle, missionOf, problemsOf } from "../support/demo.js";
 
 const names = {
@@ -39,7 +48,7 @@ describe("completion", () => {
 
   test("every form is a step that Drizzle can drive, or says plainly why not", () => {
     const opens = new Set(["repeat", "if", "every", "choose", "together", "during"]);
-    const inside = new Set(["next", "leave", "skip", "resume", "give", "send", "start", "steer", "set"]);
+    const inside = new Set(["next", "leave", "skip", "resume", "give", "send", "start", "steer", "set", "hand"]);
     for (const [word, form] of Object.entries(STEP_FORMS)) {
       if (opens.has(word) || inside.has(word)) continue;
       const found = problemsOf(missionOf(`set cruise = 2\nnote used = cruise\n${form}`)).map((p) => p.message);
@@ -50,7 +59,7 @@ describe("completion", () => {
 
 describe("help", () => {
   test("every step word, tail and partner has a sentence", () => {
-    for (const word of [...Object.keys(STEP_FORMS), ...TAIL_ORDER, ...Object.keys(PARTNERS)])
+    for (const word of [...Object.keys({ ...STEP_FORMS, ...REMOTE_FORMS }), ...TAIL_ORDER, ...Object.keys(PARTNERS)])
       expect(WORD_HELP[word], word).toMatch(/^[A-Z].*\.$/);
   });
 

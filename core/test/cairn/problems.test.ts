@@ -12,6 +12,9 @@ const blind = drizzle((robot) => {
   for (const motor of robot.motors) motor.encoder = null;
 });
 
+/** A mission that hands over to these lines of `remote`. */
+const withRemote = (lines: string) => `${missionOf("hand over")}remote\n${lines.replace(/^/gm, "  ")}\n`;
+
 /** code → a text that has it, and the text after its mend where there is one. */
 const CASES: readonly (readonly [code: string, text: string, mended?: string])[] = [
   ["not-text", "cairn 1\n\u0000"],
@@ -42,7 +45,36 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["tail-twice", missionOf("go 30 cm at 3 cm/s at 4 cm/s")],
   ["mixed-logic", missionOf("wait until clock > 1 s and clock < 2 s or clock > 3 s")],
   ["chained-comparison", missionOf("wait until 1 s < clock < 2 s")],
-  ["not-yet", missionOf("hand over")],
+  ["needs-remote", missionOf("hand over"), `${missionOf("hand over")}\nremote\n  drive one stick\n`],
+  ["not-remote", withRemote("hald thumb.lower beep release stop"), withRemote("hold thumb.lower beep release stop")],
+  [
+    "remote-twice",
+    withRemote("drive tank\nremote\n  drive tank").replace("  remote", "remote").replace("    drive", "  drive"),
+  ],
+  ["drive-twice", withRemote("drive tank\ndrive one stick")],
+  [
+    "unknown-control",
+    withRemote("hold thumb.louer beep release stop"),
+    withRemote("hold thumb.lower beep release stop"),
+  ],
+  ["bound-twice", withRemote("tap thumb.lower beep again keep\ntap thumb.lower light 5 % again keep")],
+  [
+    "no-release",
+    withRemote("hold thumb.lower power arm 50 %"),
+    withRemote("hold thumb.lower power arm 50 % release stop"),
+  ],
+  [
+    "keeps-motor",
+    withRemote("hold thumb.lower power arm 50 % release keep"),
+    withRemote("hold thumb.lower power arm 50 % release stop"),
+  ],
+  ["not-for-button", withRemote("tap thumb.lower go 30 cm again stop")],
+  [
+    "both-buttons",
+    withRemote("hold thumb.lower power arm 50 % release stop\nhold thumb.upper power arm -50 % release stop"),
+  ],
+  ["never-hands-over", withRemote("drive tank").replace("hand over", "wait 1 s")],
+  ["stick-range", withRemote("drive tank dead 95 %")],
   ["reserved-name", missionOf("set turn = 3 cm"), missionOf("set my_turn = 3 cm")],
   ["same-name", `${HEAD}set gyro = 3 cm\nmission\n  go gyro\n`],
   ["dimension", missionOf("go 90"), missionOf("go 90 cm")],
@@ -135,6 +167,8 @@ describe("problems", () => {
     const source = readFileSync(path.resolve(import.meta.dirname, "../../src/cairn/problems.ts"), "utf8");
     const codes = [...source.matchAll(/(?:error|warning)\(\s*"([a-z-]+)"/g)].map(([, code]) => code as string);
     const elsewhere = new Set([
+      "no-tank",
+      "on-off-driver",
       "cannot-turn",
       "tight-circle",
       "one-motor",

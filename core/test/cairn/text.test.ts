@@ -132,7 +132,6 @@ describe("any text", () => {
               "unknown-top-word",
               "not-text",
               "unexpected-indent",
-              "not-yet",
               "empty-block",
               "mission-twice",
               "partner-alone",

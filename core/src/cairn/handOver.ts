@@ -1,0 +1,278 @@
+// `hand over` at run time: the driver's sticks have the wheels, buttons start and end what `remote` binds to them.
+import { TurnPart } from "../control/partMotion.js";
+import { HandMotion } from "../remote/handMotion.js";
+import { atRest, type Handset } from "../remote/handset.js";
+import { mapSticks, type StickMode, USUAL_SHAPE } from "../remote/mapping.js";
+import type { Endings } from "./driveSteps.js";
+import { WHEELS } from "./effects.js";
+import { type ActiveStep, clockOf, type EndedBy, type NumberOf, resetHeld, type Task } from "./task.js";
+
+/** The `drive` line, compiled; each null for what is usual. */
+export interface StickProgram {
+  readonly mode: StickMode;
+  readonly at: NumberOf | null;
+  readonly turning: NumberOf | null;
+  readonly dead: NumberOf | null;
+  readonly curve: NumberOf | null;
+  readonly ramp: NumberOf | null;
+  readonly switching: NumberOf | null;
+}
+
+/** One button, compiled. */
+export interface BindingProgram {
+  readonly how: "hold" | "toggle" | "tap";
+  /** Index among the buttons. */
+  readonly button: number;
+  readonly ceiling: NumberOf | null;
+  /** Where its step begins; null for a ceiling. */
+  readonly entry: number | null;
+  /** It is a routine, which ends by itself. */
+  readonly routine: boolean;
+  readonly ending: "stop" | "keep" | number;
+  /** What it can move. */
+  readonly moves: ReadonlySet<string>;
+}
+
+export interface DialProgram {
+  /** Index among the levels. */
+  readonly level: number;
+  readonly part: string;
+  readonly from: NumberOf;
+  readonly to: NumberOf;
+}
+
+export interface RemoteProgram {
+  readonly sticks: StickProgram | null;
+  readonly bindings: readonly BindingProgram[];
+  readonly dials: readonly DialProgram[];
+  /** Greatest steering angle of a car type, rad; null for two sides. */
+  readonly steerRad: number | null;
+}
+
+/** Share of the top speed that is the ceiling when none is given. */
+export const USUAL_CEILING = 0.7;
+/** A slider has to be moved this far before it moves anything. */
+const DIAL_STEP = 0.004;
+
+class Buttons {
+  private readonly live: (Task | null)[];
+  private readonly on: boolean[];
+  private before = 0;
+
+  constructor(
+    private readonly task: Task,
+    private readonly bindings: readonly BindingProgram[],
+  ) {
+    this.live = bindings.map(() => null);
+    this.on = bindings.map(() => false);
+  }
+
+  /** A routine that drives has the wheels for itself. */
+  get drives(): boolean {
+    return this.bindings.some(({ moves }, i) => moves.has(WHEELS) && this.runs(i));
+  }
+
+  /** Lowest of the ceilings that are held or on; null when none is. */
+  ceiling(): number | null {
+    let least: number | null = null;
+    this.bindings.forEach(({ ceiling }, i) => {
+      if (!ceiling || !this.on[i]) return;
+      const value = ceiling(this.task);
+      if (least === null || value < least) least = value;
+    });
+    return least;
+  }
+
+  tick(buttons: number): void {
+    this.bindings.forEach((binding, i) => {
+      const bit = 1 << binding.button;
+      const down = (buttons & bit) !== 0;
+      if (down === ((this.before & bit) !== 0)) return;
+      if (binding.how === "hold") this.turn(i, down);
+      else if (down) this.turn(i, !this.isOn(i));
+    });
+    this.before = buttons;
+  }
+
+  /** Everything a button began ends, as if nobody had pressed it. */
+  endAll(): void {
+    this.live.forEach((live, i) => {
+      if (live) this.task.runner.end(live);
+      this.live[i] = null;
+      this.on[i] = false;
+    });
+    this.before = 0;
+  }
+
+  private runs(i: number): boolean {
+    const live = this.live[i];
+    return live !== null && live !== undefined && !live.ended;
+  }
+
+  /** Whether a press would be the second one. */
+  private isOn(i: number): boolean {
+    const { routine, ending } = this.bindings[i] as BindingProgram;
+    if (routine) return this.runs(i);
+    return ending === "keep" ? false : (this.on[i] as boolean);
+  }
+
+  private turn(i: number, on: boolean): void {
+    const { entry, ending, ceiling, routine } = this.bindings[i] as BindingProgram;
+    this.on[i] = on;
+    if (ceiling || entry === null) return;
+    if (on) return this.begin(i, entry);
+    if (ending === "keep" && (routine || this.bindings[i]?.how === "hold")) return;
+    if (typeof ending === "number") return this.begin(i, ending);
+    this.end(i);
+  }
+
+  private end(i: number): void {
+    const live = this.live[i];
+    if (live) this.task.runner.end(live);
+    this.live[i] = null;
+  }
+
+  private begin(i: number, entry: number): void {
+    const { task, bindings } = this;
+    const { moves } = bindings[i] as BindingProgram;
+    // What another button began with the same part gives way: the press that came last has it.
+    bindings.forEach((other, k) => {
+      if (k === i || [...other.moves].every((part) => !moves.has(part))) return;
+      this.end(k);
+      this.on[k] = false;
+    });
+    this.end(i);
+    this.live[i] = task.runner.branch(task, entry, null);
+  }
+}
+
+/** Lasts until one of its endings; where nobody can drive at all, as in a rehearsal, it is skipped. */
+export function handOverStep(task: Task, remote: RemoteProgram, endings: Endings): ActiveStep {
+  const { machine, runner } = task;
+  const startClock = clockOf(task);
+  const forSec = endings.forTime ? endings.forTime(task) : null;
+  const limitSec = endings.limit ? endings.limit(task) : null;
+  resetHeld(task, endings.until);
+  const buttons = new Buttons(task, remote.bindings);
+  const motion = new HandMotion();
+  const dials = remote.dials.map(() => Number.NaN);
+  let holding = false;
+  let silent = false;
+
+  const letGo = () => {
+    if (holding) {
+      machine.setMotion(null);
+      machine.drive.release("brake");
+      runner.freeDrive(task);
+    }
+    holding = false;
+  };
+  const release = () => {
+    buttons.endAll();
+    letGo();
+  };
+  const drive = (sticks: StickProgram, handset: Handset) => {
+    if (!holding) {
+      runner.takeDrive(task, endings.label);
+      motion.begin(machine.drive);
+      machine.setMotion(motion);
+      holding = true;
+    }
+    steerByHand(task, sticks, handset, motion, buttons.ceiling(), remote.steerRad);
+  };
+  const hear = (handset: Handset) => {
+    buttons.tick(handset.buttons);
+    turnDials(task, remote.dials, handset, dials, endings.label);
+    if (buttons.drives) {
+      // The routine has taken over the motion already.
+      if (holding) runner.freeDrive(task);
+      holding = false;
+    } else if (remote.sticks) drive(remote.sticks, handset);
+  };
+  return {
+    timed: false,
+    pause: release,
+    drop: release,
+    looksAt: endings.until?.looksAt ?? [],
+    tick: (): EndedBy | null => {
+      const elapsed = (clockOf(task) - startClock) * machine.tickSec;
+      const ended = handEnd(task, endings, elapsed, forSec, limitSec);
+      if (ended) {
+        release();
+        return ended;
+      }
+      const { handset } = machine;
+      if (!handset) {
+        release();
+        silent = true;
+        return null;
+      }
+      // After a silence nothing moves before the sticks were let go once.
+      if (silent && !atRest(handset)) return null;
+      silent = false;
+      hear(handset);
+      return null;
+    },
+  };
+}
+
+function handEnd(
+  task: Task,
+  endings: Endings,
+  elapsed: number,
+  forSec: number | null,
+  limitSec: number | null,
+): EndedBy | null {
+  if (!task.machine.driven) return "skipped";
+  if (endings.until && endings.until.test(task) !== 0) return "until";
+  if (forSec !== null && elapsed >= forSec - 1e-9) return "for";
+  return limitSec !== null && elapsed >= limitSec - 1e-9 ? "limit" : null;
+}
+
+function steerByHand(
+  task: Task,
+  sticks: StickProgram,
+  handset: Handset,
+  motion: HandMotion,
+  held: number | null,
+  steerRad: number | null,
+): void {
+  const { machine } = task;
+  const { topSpeedMS } = machine.drive.model;
+  const usual = sticks.at ? sticks.at(task) : topSpeedMS * USUAL_CEILING;
+  const ceiling = Math.max(0.01, Math.min(topSpeedMS, held ?? usual));
+  const wanted = mapSticks(handset, sticks.mode, {
+    dead: sticks.dead ? sticks.dead(task) : USUAL_SHAPE.dead,
+    curve: sticks.curve ? sticks.curve(task) : USUAL_SHAPE.curve,
+    turning: sticks.turning ? sticks.turning(task) : USUAL_SHAPE.turning,
+  });
+  const { wish } = motion;
+  wish.ceilingMS = ceiling;
+  wish.rampMS2 = sticks.ramp ? Math.max(0.01, sticks.ramp(task)) : 0;
+  wish.switching = sticks.switching ? Math.max(0.05, sticks.switching(task)) : 0;
+  if (steerRad === null) {
+    wish.leftMS = wanted.left * ceiling;
+    wish.rightMS = wanted.right * ceiling;
+    return;
+  }
+  const speed = ((wanted.left + wanted.right) / 2) * ceiling;
+  wish.leftMS = speed;
+  wish.rightMS = speed;
+  machine.steer(wanted.steer * steerRad);
+}
+
+function turnDials(task: Task, dials: readonly DialProgram[], handset: Handset, stood: number[], label: string): void {
+  dials.forEach(({ level, part: name, from, to }, i) => {
+    const share = handset.levels[level] as number;
+    const before = stood[i] as number;
+    // Where it stands at first moves nothing; NaN is "not seen yet".
+    if (Number.isNaN(before)) stood[i] = share;
+    if (!(Math.abs(share - before) > DIAL_STEP)) return;
+    stood[i] = share;
+    const low = from(task);
+    const target = low + (to(task) - low) * share;
+    const part = task.machine.part(name);
+    task.runner.takePart(task, name, label, true);
+    task.machine.movePart(name, new TurnPart(part, target - part.angleRad, 1, part.topRateRadS, 1));
+  });
+}

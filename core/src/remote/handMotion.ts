@@ -1,0 +1,53 @@
+// Wheels that follow a hand: towards what is wanted, no faster than the slew lets them.
+import type { DriveControl } from "../control/drive.js";
+import { approach, type Motion } from "../control/motions.js";
+import { switched } from "./mapping.js";
+
+/** What the sticks ask for right now. */
+export interface HandWish {
+  /** Speeds of the sides, m/s; of a car type both are its speed. */
+  leftMS: number;
+  rightMS: number;
+  /** Change of speed allowed, m/s²; 0 for any. */
+  rampMS2: number;
+  /** For drivers that are only on or off: share of the ceiling from which a side is on; 0 for smooth drivers. */
+  switching: number;
+  ceilingMS: number;
+}
+
+export class HandMotion implements Motion {
+  readonly expectedSec = null;
+  readonly timed = false;
+  readonly wish: HandWish = { leftMS: 0, rightMS: 0, rampMS2: 0, switching: 0, ceilingMS: 1 };
+  private leftMS = 0;
+  private rightMS = 0;
+  private onLeft = 0;
+  private onRight = 0;
+
+  /** Begins at the speeds it has. */
+  begin(drive: DriveControl): void {
+    this.leftMS = drive.left.speedMS;
+    this.rightMS = drive.right.speedMS;
+  }
+
+  tick(drive: DriveControl, dt: number): boolean {
+    const { wish } = this;
+    if (wish.switching > 0) {
+      this.onLeft = switched(wish.leftMS / wish.ceilingMS, this.onLeft, wish.switching);
+      this.onRight = switched(wish.rightMS / wish.ceilingMS, this.onRight, wish.switching);
+      if (this.onLeft === 0 && this.onRight === 0) drive.release("brake");
+      else drive.power(this.onLeft, this.onRight);
+      return false;
+    }
+    const most = wish.rampMS2 > 0 ? wish.rampMS2 * dt : Number.POSITIVE_INFINITY;
+    this.leftMS = approach(this.leftMS, wish.leftMS, most);
+    this.rightMS = approach(this.rightMS, wish.rightMS, most);
+    if (this.leftMS === 0 && this.rightMS === 0) drive.release("brake");
+    else {
+      drive.sides(this.leftMS, this.rightMS, 0, 0, 1);
+      drive.wantedMS = (this.leftMS + this.rightMS) / 2;
+      drive.wantedRadS = (this.rightMS - this.leftMS) / drive.model.trackWidthM;
+    }
+    return false;
+  }
+}

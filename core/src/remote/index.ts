@@ -1,0 +1,4 @@
+export * from "./handMotion.js";
+export * from "./handset.js";
+export * from "./mapping.js";
+export * from "./recorded.js";
