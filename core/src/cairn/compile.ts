@@ -51,6 +51,8 @@ export interface Program {
   /** Sets the mission's values before it starts. */
   readonly initialise: (task: Task) => void;
   readonly goal: { readonly test: NumberOf; readonly text: string } | null;
+  /** Some step hands over to a driver. */
+  readonly handsOver: boolean;
   readonly mission: Mission;
 }
 
@@ -97,6 +99,7 @@ class Compiler extends BlockCompiler {
       goal: mission.goal
         ? { test: this.goalTest(mission.goal.condition), text: this.source(mission.goal.condition) }
         : null,
+      handsOver: this.remote !== null,
       mission,
     };
   }

@@ -201,6 +201,7 @@ export function handOverStep(task: Task, remote: RemoteProgram, endings: Endings
         release();
         return ended;
       }
+      machine.handedOver = true;
       const { handset } = machine;
       if (!handset) {
         release();

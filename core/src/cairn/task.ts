@@ -94,6 +94,8 @@ export interface Machine {
   readonly driven: boolean;
   /** What the driver holds; null while nothing is heard of it. */
   readonly handset: Handset | null;
+  /** A step hands over in this tick. */
+  handedOver: boolean;
 }
 
 export interface CallFrame {

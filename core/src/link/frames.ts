@@ -6,6 +6,7 @@ import { MOST_PACKAGE_BYTES, PART_CHARS } from "./limits.js";
 const finite = z.number();
 const ask = z.number().int().nonnegative();
 const share = finite.min(-1).max(1);
+const level = finite.min(0).max(1);
 export const missionNameSchema = z.string().min(1).max(60);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 const begin = z.object({ name: z.string().max(60), xM: finite, yM: finite, headingRad: finite });
@@ -44,6 +45,17 @@ export const toRobotSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("halt"), ask }),
   /** By hand: shares of top speed; numbers rise, an older one is ignored. */
   z.object({ kind: z.literal("drive"), seq: z.number().int().nonnegative(), left: share, right: share }),
+  /**
+   * What a driver holds, while a mission hands over: sticks forward and left positive, triggers and sliders, and
+   * buttons as bits. Numbers rise, an older one is ignored; each is answered by `heard`.
+   */
+  z.object({
+    kind: z.literal("hands"),
+    seq: z.number().int().nonnegative(),
+    sticks: z.tuple([share, share, share, share]),
+    levels: z.tuple([level, level, level, level]),
+    buttons: z.number().int().min(0).max(0xffff),
+  }),
   z.object({ kind: z.literal("leave"), ask }),
   z.object({ kind: z.literal("press"), ask, button: z.string().max(40), down: z.boolean() }),
   z.object({ kind: z.literal("readings"), ask, on: z.boolean() }),
@@ -61,6 +73,16 @@ export const toRobotSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("pack"), ask, charge: finite.min(0.02).max(1) }),
   /** How many seconds of its own a stand-in lives in one; driven by hand it is always one. */
   z.object({ kind: z.literal("pace"), ask, times: z.number().int().min(1).max(20) }),
+  /** A bad radio between driver and stand-in, for what is held and its answers: to practise on. */
+  z.object({
+    kind: z.literal("radio"),
+    ask,
+    delayMs: finite.min(0).max(1000),
+    jitterMs: finite.min(0).max(1000),
+    loss: finite.min(0).max(0.95),
+    /** Beyond this from the begin place nothing arrives, m; null for any distance. */
+    rangeM: finite.min(0.2).max(100).nullable(),
+  }),
   z.object({
     kind: z.literal("fault"),
     ask,
@@ -123,6 +145,8 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     field: z.string(),
     unplugged: z.array(z.string()),
     pace: z.number().int(),
+    /** Who moves it while a mission runs: itself, a driver's hands, or nobody since they fell silent. */
+    hand: z.enum(["itself", "driver", "silent"]).default("itself"),
     /** Why the latest run or drive ended; empty before the first. */
     why: z.string(),
   }),
@@ -141,6 +165,9 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     rightDuty: finite,
     packVolts: finite,
     packAmps: finite,
+    /** Of both sides' motors, A and deg C; empty for robots that measure neither. */
+    motorAmps: z.array(finite).max(4).default([]),
+    motorC: z.array(finite).max(4).default([]),
     /** Latest `drive` number heard; -1 before the first. */
     seq: z.number().int(),
     values: z.record(z.string(), finite),
@@ -187,6 +214,13 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     alongM: finite,
     asideM: finite,
     headingRad: finite,
+  }),
+  /** Answer to `hands`. */
+  z.object({
+    kind: z.literal("heard"),
+    seq: z.number().int(),
+    /** Whether these hands drive the robot now. */
+    drives: z.boolean(),
   }),
   z.object({ kind: z.literal("done"), ask }),
   z.object({ kind: z.literal("refused"), ask: ask.nullable(), why: z.string() }),

@@ -158,6 +158,7 @@ export class RehearsalMachine implements Machine {
   /** Somebody can drive: the handset they hold, as it was heard last. */
   driven = false;
   handset: Handset | null = null;
+  handedOver = false;
 
   steer(rad: number): void {
     this.drive.steerRad = rad;
@@ -219,6 +220,7 @@ export class RehearsalMachine implements Machine {
   /** One tick of 10 ms. */
   advance(): void {
     this.sense();
+    this.handedOver = false;
     if (!this.end) this.runTasks();
     if (this.end) this.motion = null;
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);

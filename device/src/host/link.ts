@@ -148,6 +148,12 @@ export class RobotLink implements Linked {
         const driven = host.drive(this, frame.seq, frame.left, frame.right);
         return driven.ok ? undefined : this.refuse(null, driven.why);
       }
+      case "hands": {
+        const { seq, sticks, levels, buttons } = frame;
+        return host.hands(this, seq, { sticks, levels, buttons });
+      }
+      case "radio":
+        return this.answer(frame.ask, host.setRadio(frame));
       case "leave":
         return this.answer(frame.ask, host.leave(this));
       case "press":

@@ -4,6 +4,7 @@ import {
   CORE_VERSION,
   type Field,
   type FromRobot,
+  type Handset,
   LINK_PROTOCOL,
   openFloor,
   type ProgramPackage,
@@ -19,6 +20,7 @@ import {
 import { reckonedPose } from "../standin/reckoning.js";
 import type { Placing, StandIn, TapeReading } from "../standin/standIn.js";
 import type { Clock } from "./clock.js";
+import { Radio, type RadioManners } from "./radio.js";
 import type { Sent, Shelf } from "./shelf.js";
 
 /** Ticks made up for at most after the process was held up; beyond, the robot's time stood still. */
@@ -55,6 +57,10 @@ export class RobotHost {
   private sentSigns = 0;
   private seenRun = 0;
   private late = false;
+  private readonly radio: Radio;
+  private handsSeq = -1;
+  private handsAt = Number.NEGATIVE_INFINITY;
+  private hand: StandIn["hand"] = "itself";
   private pace = 1;
   private readonly stops: (() => void)[];
 
@@ -64,6 +70,7 @@ export class RobotHost {
     readonly shelf: Shelf,
     private readonly clock: Clock,
   ) {
+    this.radio = new Radio(clock, standIn.seed);
     this.ticked = clock.now();
     this.restedAt = clock.now();
     this.stops = [clock.every(TICK_MS, () => this.pass()), clock.every(STATE_EVERY_MS, () => this.tellState())];
@@ -118,6 +125,8 @@ export class RobotHost {
   }
 
   private begun(): void {
+    this.handsSeq = -1;
+    this.handsAt = this.clock.now();
     this.ticked = this.clock.now();
     this.sentRecords = 0;
     this.sentNotes = 0;
@@ -147,6 +156,26 @@ export class RobotHost {
     this.seq = seq;
     this.heardAt = this.clock.now();
     this.standIn.steerByHand(left, right);
+    return OK;
+  }
+
+  /** What a driver holds, over the radio: it may come late, in another order, or not at all. */
+  hands(link: Linked, seq: number, handset: Handset): void {
+    const { standIn, radio } = this;
+    radio.pass(standIn.farM, () => {
+      const running = standIn.doing === "running" && this.driver === link;
+      if (running && seq > this.handsSeq) {
+        this.handsSeq = seq;
+        this.handsAt = this.clock.now();
+        standIn.holdHands(handset);
+      }
+      const drives = running && standIn.hand === "driver";
+      radio.pass(standIn.farM, () => link.send({ kind: "heard", seq, drives }));
+    });
+  }
+
+  setRadio(manners: RadioManners): Outcome {
+    this.radio.manners = manners;
     return OK;
   }
 
@@ -248,14 +277,21 @@ export class RobotHost {
       return;
     }
     this.restedAt = now;
-    const pace = standIn.doing === "driven" ? 1 : this.pace;
+    // Driven by hand its time is everybody's.
+    const pace = standIn.doing === "driven" || standIn.running?.handsOver ? 1 : this.pace;
     const due = Math.floor((now - this.ticked) / TICK_MS);
     const ticks = Math.min(due, MOST_LATE_TICKS) * pace;
     this.ticked += due * TICK_MS;
     if (standIn.doing === "driven" && now - this.heardAt > WATCHDOG_MS)
       this.stop(`nothing was heard from the driver for ${WATCHDOG_MS} ms`);
+    if (standIn.doing === "running" && now - this.handsAt > WATCHDOG_MS) standIn.holdHands(null);
     for (let i = 0; i < ticks; i += 1) standIn.tick();
     this.follow();
+    if (standIn.hand !== this.hand) {
+      this.hand = standIn.hand;
+      if (this.hand === "silent") this.why = `nothing was heard from the driver for ${WATCHDOG_MS} ms`;
+      this.tellState();
+    }
     if (now >= this.nextReadings) {
       this.nextReadings = now + READINGS_EVERY_MS - 1;
       this.tellReadings();
@@ -345,6 +381,8 @@ export class RobotHost {
       rightDuty: drive.right.duty,
       packVolts: drive.packVolts,
       packAmps: machine.world.packCurrentA,
+      motorAmps: machine.world.drives.map((shaft) => shaft.motorCurrentA),
+      motorC: machine.world.drives.map((shaft) => shaft.windingC),
       seq: this.seq,
       values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
     };
@@ -387,6 +425,7 @@ export class RobotHost {
       field: standIn.field.name,
       unplugged: [...standIn.unplugged],
       pace: this.pace,
+      hand: standIn.hand,
       why: this.why,
     };
   }

@@ -11,6 +11,9 @@ import {
   exp,
   type Field,
   FloorRaster,
+  HAND_COLUMNS,
+  type Handset,
+  handRow,
   inversePose,
   mixSeed,
   openFloor,
@@ -85,6 +88,8 @@ interface Running {
   readonly recorder: TraceRecorder;
   readonly watched: ReturnType<typeof watchedReadings>;
   readonly hand: ByHand | null;
+  /** The mission hands over: what the driver holds is recorded. */
+  readonly handsOver: boolean;
   readonly goal: (() => boolean) | null;
   readonly goalText: string;
   endTick: number | null;
@@ -198,6 +203,24 @@ export class StandIn {
     hand.right = right;
   }
 
+  /** What the driver holds; null once nothing was heard for too long. */
+  holdHands(handset: Handset | null): void {
+    if (this.running) this.running.machine.handset = handset;
+  }
+
+  /** Who moves it while a mission runs. */
+  get hand(): "itself" | "driver" | "silent" {
+    const machine = this.running?.machine;
+    if (!machine?.handedOver) return "itself";
+    return machine.handset ? "driver" : "silent";
+  }
+
+  /** Distance from its begin place, m: how far a driver's radio has to reach. */
+  get farM(): number {
+    const [dx, dy] = [this.world.xM - this.begin.xM, this.world.yM - this.begin.yM];
+    return Math.sqrt(dx * dx + dy * dy);
+  }
+
   halt(reason: string): void {
     this.running?.machine.stop(reason);
   }
@@ -289,16 +312,19 @@ export class StandIn {
       standing: { commandDelayTicks: this.truth.oddities.commandDelayTicks, unplugged: this.unplugged },
     });
     if (hand) machine.setMotion(hand);
+    machine.driven = program.handsOver;
     const watched = watchedReadings(trueOne);
     const goal = program.goal;
     this.running = {
       machine,
       watched,
       hand,
+      handsOver: program.handsOver,
       recorder: new TraceRecorder([
         ...RUN_COLUMNS,
         ...COUNT_COLUMNS,
         ...watched.map(({ id, unit }) => ({ id, quantity: id, unit })),
+        ...(program.handsOver ? HAND_COLUMNS : []),
       ]),
       goal: goal ? () => goal.test(machine.task) !== 0 : null,
       goalText: goal?.text ?? "",
@@ -402,6 +428,7 @@ export class StandIn {
       senses.counts(0) ?? 0,
       senses.counts(1) ?? 0,
       ...watched.map(({ slot }) => machine.snapshot[slot] as number),
+      ...(running.handsOver ? handRow(machine.handedOver ? machine.handset : null) : []),
     ];
     for (let i = 0; i < row.length; i += 1) recorder.put(i, row[i] as number);
     recorder.next();
