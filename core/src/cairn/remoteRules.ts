@@ -62,14 +62,16 @@ export function checkRemote(block: Block, head: Span, rules: RemoteRules): void 
   if (!rules.handsOver) scope.report(neverHandsOver(head));
   let drives = 0;
   const bound = new Set<string>();
-  const moving = new Map<string, string>();
-  const moves = (button: string, statement: Statement, at: Span) => {
+  const moving = new Map<string, { readonly button: string; readonly held: boolean }>();
+  const moves = (button: string, held: boolean, statement: Statement, at: Span) => {
     for (const step of stepsInside(statement))
       for (const part of effects.statement(step).moves) {
         const other = moving.get(part);
-        if (other !== undefined && other !== button && part !== WHEELS)
-          scope.report(bothButtons(at, button, other, part));
-        moving.set(part, button);
+        // Up and down on two held buttons is what everybody does: letting go of both stops it.
+        const pair = held && other?.held;
+        if (other && other.button !== button && part !== WHEELS && !pair)
+          scope.report(bothButtons(at, button, other.button, part));
+        moving.set(part, { button, held });
       }
   };
   for (const statement of statementsOf(block)) {
@@ -84,13 +86,13 @@ export function checkRemote(block: Block, head: Span, rules: RemoteRules): void 
       else if (statement.action && bound.has(name)) scope.report(boundTwice(statement.control, name));
       if (statement.action) bound.add(name);
       checkBinding(statement, rules);
-      moves(name, statement, statement.control);
+      moves(name, statement.how === "hold", statement, statement.control);
     } else if (statement.type === "dial") {
       checkDial(statement, rules);
       const part = moverOf(context.robot, statement.part.name);
       const other = moving.get(part);
-      if (other !== undefined) scope.report(bothButtons(statement.control, statement.control.name, other, part));
-      moving.set(part, statement.control.name);
+      if (other) scope.report(bothButtons(statement.control, statement.control.name, other.button, part));
+      moving.set(part, { button: statement.control.name, held: false });
     }
   }
 }

@@ -123,6 +123,11 @@ export const fieldSchema = z.object({
     )
     .max(60)
     .default([]),
+  /** Lines between two posts, driven through in order for practice; nothing stands there. */
+  gates: z
+    .array(z.object({ name: z.string().min(1).max(12), fromM: point, toM: point }))
+    .max(60)
+    .default([]),
   begins: z.array(z.object({ name, xM: finite, yM: finite, headingRad: finite })).default([]),
 });
 

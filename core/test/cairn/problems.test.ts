@@ -71,7 +71,7 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["not-for-button", withRemote("tap thumb.lower go 30 cm again stop")],
   [
     "both-buttons",
-    withRemote("hold thumb.lower power arm 50 % release stop\nhold thumb.upper power arm -50 % release stop"),
+    withRemote("hold thumb.lower power arm 50 % release stop\ntoggle thumb.upper power arm -50 % again stop"),
   ],
   ["never-hands-over", withRemote("drive tank").replace("hand over", "wait 1 s")],
   ["stick-range", withRemote("drive tank dead 95 %")],
