@@ -1,4 +1,5 @@
 export * from "./host/clock.js";
+export * from "./host/radio.js";
 export * from "./host/robotHost.js";
 export * from "./host/server.js";
 export * from "./host/shelf.js";
