@@ -12,6 +12,7 @@ export * from "./numbering.js";
 export * from "./parser.js";
 export * from "./problems.js";
 export * from "./readings.js";
+export * from "./remoteEdits.js";
 export { STICK_RANGES } from "./remoteRules.js";
 export * from "./rows.js";
 export * from "./stepEdits.js";
