@@ -168,7 +168,7 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     /** Of both sides' motors, A and deg C; empty for robots that measure neither. */
     motorAmps: z.array(finite).max(4).default([]),
     motorC: z.array(finite).max(4).default([]),
-    /** Latest `drive` number heard; -1 before the first. */
+    /** Latest number of `drive` or `hands` heard; -1 before the first. */
     seq: z.number().int(),
     values: z.record(z.string(), finite),
   }),

@@ -383,7 +383,7 @@ export class RobotHost {
       packAmps: machine.world.packCurrentA,
       motorAmps: machine.world.drives.map((shaft) => shaft.motorCurrentA),
       motorC: machine.world.drives.map((shaft) => shaft.windingC),
-      seq: this.seq,
+      seq: Math.max(this.seq, this.handsSeq),
       values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
     };
     for (const link of this.links) if (link.wantsReadings) link.send(frame);

@@ -177,6 +177,34 @@ export function drawZones(pen: Pen, field: Field, labels: Labels): void {
   }
 }
 
+/** Gates for practice: two posts, the line between them, and which it is. */
+export function drawGates({ context, colours, view }: Pen, field: Field): void {
+  for (const { name, fromM, toM } of field.gates) {
+    const [a, b] = [fromM, toM].map(
+      ([x, y]) => [view.originX + x * view.scale, view.originY - y * view.scale] as const,
+    );
+    if (!a || !b) continue;
+    context.strokeStyle = colours.moss ?? "";
+    context.fillStyle = colours.moss ?? "";
+    context.lineWidth = 1.5;
+    context.setLineDash([3, 4]);
+    context.beginPath();
+    context.moveTo(a[0], a[1]);
+    context.lineTo(b[0], b[1]);
+    context.stroke();
+    context.setLineDash([]);
+    for (const [x, y] of [a, b]) {
+      context.beginPath();
+      context.arc(x, y, 4.5, 0, 2 * Math.PI);
+      context.fill();
+    }
+    context.font = "500 11px 'Lexend Variable', system-ui, sans-serif";
+    context.textAlign = "left";
+    context.textBaseline = "middle";
+    context.fillText(name, b[0] + 8, b[1]);
+  }
+}
+
 export function drawThings(pen: Pen, field: Field, labels: Labels): void {
   const { context, colours, view } = pen;
   for (const { xM, yM, radiusM } of field.boulders) {

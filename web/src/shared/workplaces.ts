@@ -9,11 +9,7 @@ export const WORKPLACES = [
       "Here you will draw the table or floor your robot drives on, or read it from an SVG drawing; until then missions use the Fellside table or an open floor.",
   },
   { id: "mission", title: "Mission", later: null },
-  {
-    id: "drive",
-    title: "Drive",
-    later: "Here you will drive the robot by gamepad, keyboard or touch, and keep a drive as steps.",
-  },
+  { id: "drive", title: "Drive", later: null },
   { id: "trials", title: "Trials", later: null },
   {
     id: "notebook",

@@ -11,6 +11,11 @@ export const workerRequest = z.discriminatedUnion("type", [
     field: z.unknown(),
     seed: z.number().int(),
     ideal: z.boolean(),
+    /** A recorded driver for missions that hand over: the columns of HAND_COLUMNS, and how long they last. */
+    hands: z
+      .array(z.custom<Float32Array>((value) => value instanceof Float32Array))
+      .length(9)
+      .nullable(),
   }),
   z.object({ type: z.literal("stop"), generation: z.number().int() }),
 ]);

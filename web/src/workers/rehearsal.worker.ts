@@ -2,11 +2,15 @@
 import "../shared/noEval.js";
 import {
   type FloorRaster,
+  HAND_COLUMNS,
   type PreparedMission,
   prepareMission,
   Rehearsal,
   readField,
   readRobot,
+  recordedHands,
+  TICK_MS,
+  type Trace,
 } from "@giddy-pebble/core";
 import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.js";
 
@@ -45,11 +49,31 @@ function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Prepare
   return prepared.program ? prepared : "The mission has problems to mend first.";
 }
 
+function heldBy(columns: readonly Float32Array[]) {
+  const trace: Trace = {
+    tickMs: TICK_MS,
+    events: [],
+    columns: HAND_COLUMNS.map((info, i) => ({
+      ...info,
+      startTick: 0,
+      everyTicks: 1,
+      values: columns[i] ?? new Float32Array(0),
+    })),
+  };
+  return recordedHands(trace);
+}
+
 async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promise<void> {
   const { generation } = request;
   const prepared = prepare(request);
   if (typeof prepared === "string") return reply({ type: "refused", generation, reason: prepared });
-  const rehearsal = new Rehearsal(prepared, { seed: request.seed, ideal: request.ideal });
+  const { hands } = request;
+  const held = hands ? heldBy(hands) : null;
+  const rehearsal = new Rehearsal(prepared, {
+    seed: request.seed,
+    ideal: request.ideal,
+    ...(held ? { hands: held } : {}),
+  });
   let sent = 0;
   while (!rehearsal.done) {
     const sliceEnd = performance.now() + SLICE_MS;

@@ -13,6 +13,8 @@ export interface RehearsalRequest {
   readonly field: unknown;
   readonly seed: number;
   readonly ideal: boolean;
+  /** A recorded driver, for missions that hand over. */
+  readonly hands?: readonly Float32Array[];
 }
 
 export interface RehearsalListener {
@@ -41,7 +43,12 @@ export class Rehearser {
     this.generation += 1;
     this.listener = listener;
     this.revived = false;
-    this.pending = { type: "rehearse", generation: this.generation, ...request };
+    this.pending = {
+      type: "rehearse",
+      generation: this.generation,
+      ...request,
+      hands: request.hands ? [...request.hands] : null,
+    };
     this.ensureWorker().postMessage(this.pending);
     this.listen();
   }

@@ -5,6 +5,7 @@ import { type PointerEvent, useEffect, useRef } from "react";
 import {
   drawBegin,
   drawFloor,
+  drawGates,
   drawLoads,
   drawPath,
   drawPebble,
@@ -57,6 +58,7 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   const labels = new Labels();
   drawZones(pen, field.document, labels);
   drawThings(pen, field.document, labels);
+  drawGates(pen, field.document);
   const begin = beginOf(mission, field.document);
   drawBegin(pen, begin, field.document.zones.some((zone) => zone.name === begin.name) ? null : labels);
   if (robot) drawRobot(pen, robot.document, begin, true);
@@ -90,6 +92,11 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   if (run) {
     const style: PathStyle = { colour: colours.heather ?? "", widthPx: 2, dash: [2, 5], halo: null, alpha: 1 };
     drawPath(pen, run.path.x, run.path.y, 0, run.path.x.length, style);
+  }
+  for (const way of state.ways) {
+    const colour = (way.look === "steps" ? colours.water : colours.amber) ?? "";
+    const style: PathStyle = { colour, widthPx: way.look === "steps" ? 2 : 1.2, dash: [], halo: null, alpha: 0.65 };
+    drawPath(pen, Float32Array.from(way.x), Float32Array.from(way.y), 0, way.x.length, style);
   }
   if (live) {
     const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };

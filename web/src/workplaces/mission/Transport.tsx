@@ -189,7 +189,7 @@ export function KeptRuns() {
               <button type="button" aria-current={trial.id === shown} onClick={() => void showTrial(trial)}>
                 <Pebble fill={trial.success ? "full" : "rust"} width={16} />
                 <span>
-                  {trial.source === "robot" ? `${trial.robot.name}, ` : ""}version {trial.mission.number} ·{" "}
+                  {trial.source !== "rehearsal" ? `${trial.robot.name}, ` : ""}version {trial.mission.number} ·{" "}
                   {new Date(trial.startedAt).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
                   <br />
                   <span className="quiet">

@@ -141,7 +141,7 @@ export async function runMission(): Promise<void> {
   set({ live: null });
   if (!run.ok) return set({ message: run.why });
   const tape = await readTape(begin);
-  await keepRun(entry.origin, run.summary, run.trace, tape);
+  await keepRun(entry.origin, run.summary, run.trace, tape, prepared.program?.handsOver ?? false);
   if (get().history.present.text !== text) return;
   showResult(run.summary, run.trace, plan, tape, hello?.robot ?? "the robot");
 }
@@ -172,7 +172,13 @@ async function readTape(begin: Pose): Promise<Pose | null> {
   return composePoses(begin, { xM: frame.alongM, yM: frame.asideM, headingRad: frame.headingRad });
 }
 
-async function keepRun(originText: string, summary: RunSummary, trace: Trace, tape: Pose | null): Promise<void> {
+async function keepRun(
+  originText: string,
+  summary: RunSummary,
+  trace: Trace,
+  tape: Pose | null,
+  driven: boolean,
+): Promise<void> {
   const origin = readOrigin(originText);
   if (!origin) return set({ message: "This run is not kept: the robot does not say which version it ran." });
   const stored = await api.storeTrial({
@@ -180,7 +186,7 @@ async function keepRun(originText: string, summary: RunSummary, trace: Trace, ta
     robotRevision: origin.robot,
     fieldRevision: origin.field,
     coreVersion: CORE_VERSION,
-    source: "robot",
+    source: driven ? "drive" : "robot",
     seed: 0,
     ideal: false,
     outcome: summary.outcome,

@@ -131,7 +131,7 @@ export async function showTrial(trial: TrialView): Promise<void> {
       trace,
       path,
       number: trial.mission.number,
-      ...(trial.source === "robot" ? { by: trial.robot.name } : {}),
+      ...(trial.source !== "rehearsal" ? { by: trial.robot.name } : {}),
     },
     tape: tape.success ? tape.data : null,
     playing: false,

@@ -51,6 +51,13 @@ export interface Run {
   readonly by?: string;
 }
 
+/** A way on the field, beside plan and run. */
+export interface Way {
+  readonly x: ArrayLike<number>;
+  readonly y: ArrayLike<number>;
+  readonly look: "steps" | "hands";
+}
+
 export type Phase =
   | { readonly is: "loading" }
   | { readonly is: "failed"; readonly message: string }
@@ -92,6 +99,8 @@ export interface MissionState {
   tape: Pose | null;
   versions: Versions | null;
   ghost: Ghost | null;
+  /** Further ways drawn on the field: fitted steps, and runs beside a drive. */
+  ways: readonly Way[];
   /** Readings shown under the field, by their column. */
   traces: readonly string[] | null;
   /** Further steps chosen beside the selected one, by line id. */
@@ -134,6 +143,7 @@ export function initialState(): MissionState {
     tape: null,
     versions: null,
     ghost: null,
+    ways: [],
     traces: null,
     chosen: new Set(),
     measure: null,

@@ -4,7 +4,7 @@ import { compareTexts } from "../../shared/compareTexts.js";
 import { type ShownTrial, useTrials } from "./store.js";
 
 function name({ trial }: ShownTrial): string {
-  return `${trial.mission.name} ${trial.mission.number}, ${trial.source === "robot" ? trial.robot.name : "rehearsed"}`;
+  return `${trial.mission.name} ${trial.mission.number}, ${trial.source !== "rehearsal" ? trial.robot.name : "rehearsed"}`;
 }
 
 export function Differences() {

@@ -52,7 +52,7 @@ export function Overlay() {
                 />
               </svg>
               {one.trial.mission.name} {one.trial.mission.number},{" "}
-              {one.trial.source === "robot" ? one.trial.robot.name : "rehearsed"}
+              {one.trial.source !== "rehearsal" ? one.trial.robot.name : "rehearsed"}
               {tapeOf(one) && " (+ taped)"}
               <Button onClick={() => save(one)}>CSV</Button>
             </li>

@@ -12,7 +12,7 @@ const body = z.object({
   robotRevision: z.uuid(),
   fieldRevision: z.uuid().nullable(),
   coreVersion: z.string().min(1).max(40),
-  source: z.enum(["rehearsal", "robot"]),
+  source: z.enum(["rehearsal", "robot", "drive"]),
   seed: z.number().int(),
   ideal: z.boolean(),
   outcome: z.enum(["finished", "stopped"]),

@@ -1,0 +1,338 @@
+// The Drive workplace: sticks and buttons on the left, the field in the middle, the link and readings on the right.
+import "../../shared/noEval.js";
+import Button from "@mui/material/Button";
+import { useEffect, useMemo, useState } from "react";
+import { Frame } from "../../shared/Frame.js";
+import { useLink } from "../../shared/link/linkStore.js";
+import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { Toast } from "../../shared/Toast.js";
+import { Themed } from "../../shared/theme.js";
+import { Conflict } from "../mission/Conflict.js";
+import { FieldCanvas } from "../mission/FieldCanvas.js";
+import { NewMission } from "../mission/MissionHead.js";
+import { whyNotSent } from "../mission/robotRun.js";
+import { useMission } from "../mission/state.js";
+import { openMission, redo, start, undo } from "../mission/store.js";
+import { clockWords, lapWords, startBeating, startDriving, stopDriving, useDrive } from "./driving.js";
+import { isHandKey, keyMoved } from "./hands.js";
+import { cancelBlind, driveBlind, fitShown, isDrive, keepAsSteps, useKeep } from "./keeping.js";
+import { LivePanel, useChannels } from "./LivePanel.js";
+import { firstDriven } from "./opening.js";
+import { Remote } from "./Remote.js";
+import { Strips } from "./Strips.js";
+import { TouchStick } from "./TouchStick.js";
+import "./drive.css";
+
+const SHORTCUTS: readonly Shortcut[] = [
+  ["W A S D", "left stick"],
+  ["← ↑ → ↓", "the same stick; with tank the right one"],
+  ["Space, E, Q, R", "thumb.lower, .right, .left, .upper"],
+  ["Z, X", "shoulder.left, shoulder.right"],
+  ["Shift, F", "trigger.left, trigger.right"],
+  ["Enter", "middle.right"],
+  ["Esc", "stop the robot"],
+  ["Ctrl+Enter", "drive"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["?", "this list"],
+];
+
+export function DriveWorkplace() {
+  return (
+    <Themed>
+      <Drive />
+    </Themed>
+  );
+}
+
+function Drive() {
+  const phase = useMission((state) => state.phase);
+  const robot = useMission((state) => state.robot);
+  const trials = useMission((state) => state.trials);
+  useEffect(() => {
+    void firstDriven().then(start);
+  }, []);
+  const drives = trials.filter(({ source }) => source === "drive").length;
+  return (
+    <Frame
+      current="drive"
+      robot={robot?.document.name ?? null}
+      refresh={trials.length}
+      ready={
+        drives > 0 ? { fill: "full", why: `${drives} drive${drives === 1 ? "" : "s"} of this mission are kept.` } : null
+      }
+    >
+      {phase.is === "ready" ? <Desk /> : <Waiting />}
+    </Frame>
+  );
+}
+
+function Waiting() {
+  const phase = useMission((state) => state.phase);
+  if (phase.is === "failed")
+    return (
+      <main className="centre">
+        <h1>The missions could not be opened</h1>
+        <p>{phase.message}</p>
+        <Button variant="contained" onClick={() => window.location.reload()}>
+          Try again
+        </Button>
+      </main>
+    );
+  if (phase.is === "empty")
+    return (
+      <main className="centre">
+        <h1>Nothing to drive yet</h1>
+        <p>Name a mission; then give it to a driver, and it has sticks and buttons.</p>
+        <NewMission close={() => {}} />
+      </main>
+    );
+  return <main className="centre quiet">Opening the mission…</main>;
+}
+
+/** Keys drive while the robot is driven; otherwise they are the page's. */
+function useKeys(showHelp: () => void): void {
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => {
+      const down = event.type === "keydown";
+      const mod = event.ctrlKey || event.metaKey;
+      if (isTyping(event.target)) return;
+      const onControl =
+        event.target instanceof HTMLElement && event.target.closest("button, input, a, select, [role=spinbutton]");
+      if (down && mod && event.key === "Enter") void startDriving();
+      else if (down && mod && event.key.toLowerCase() === "z") (event.shiftKey ? redo : undo)();
+      else if (down && event.key === "?") showHelp();
+      else if (!mod && !event.altKey && isHandKey(event.code)) {
+        // Space and Enter press the button that has the focus, unless the robot is being driven.
+        if (down && onControl && !useDrive.getState().driving) return;
+        keyMoved(event.code, down);
+      } else return;
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", keys);
+    window.addEventListener("keyup", keys);
+    return () => {
+      window.removeEventListener("keydown", keys);
+      window.removeEventListener("keyup", keys);
+    };
+  }, [showHelp]);
+}
+
+function Desk() {
+  const [help, setHelp] = useState(false);
+  const showHelp = useMemo(() => () => setHelp((shown) => !shown), []);
+  useEffect(startBeating, []);
+  useKeys(showHelp);
+  const channels = useChannels();
+  const message = useMission((state) => state.message);
+  return (
+    <main className="drive">
+      <div className="drivepane">
+        <DriveHead />
+        <Conflict />
+        <Remote />
+        <Foot showHelp={showHelp} />
+      </div>
+      <div className="drivefield">
+        <div className="fieldrow">
+          <FieldCanvas />
+          <TouchSticks />
+        </div>
+        <DriveBar />
+        <Kept />
+        <Strips channels={channels} />
+      </div>
+      <LivePanel channels={channels} />
+      <Toast message={message} clear={() => useMission.setState({ message: null })} />
+      {help && <Shortcuts list={SHORTCUTS} close={showHelp} />}
+    </main>
+  );
+}
+
+function DriveHead() {
+  const missions = useMission((state) => state.missions);
+  const open = useMission((state) => state.open);
+  const driving = useDrive((state) => state.driving);
+  return (
+    <header className="drivehead">
+      <h1>
+        <select
+          aria-label="Mission"
+          value={open?.id ?? ""}
+          disabled={driving}
+          onChange={(event) => void openMission(event.target.value)}
+        >
+          {missions.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </h1>
+      <a href={`/mission?mission=${open?.id ?? ""}`}>Steps</a>
+    </header>
+  );
+}
+
+const LEFT_ONLY = [[0, 1]] as const;
+const LEFT_FORWARD = [[0, -1]] as const;
+const RIGHT_ACROSS = [[-1, 3]] as const;
+const RIGHT_FORWARD = [[2, -1]] as const;
+
+function TouchSticks() {
+  const mission = useMission((state) => state.mission);
+  const mode = mission.remote?.items.find((item) => item.type === "drive")?.mode;
+  if (!mode) return null;
+  const [left, right] =
+    mode === "one stick"
+      ? [LEFT_ONLY, null]
+      : mode === "tank"
+        ? [LEFT_FORWARD, RIGHT_FORWARD]
+        : [LEFT_FORWARD, RIGHT_ACROSS];
+  return (
+    <div className="touchsticks">
+      <TouchStick label={right ? "Left stick" : "Stick"} axes={left} />
+      {right && <TouchStick label="Right stick" axes={right} />}
+    </div>
+  );
+}
+
+function DriveBar() {
+  const driving = useDrive((state) => state.driving);
+  const clock = useDrive((state) => state.clockSec);
+  const laps = useDrive((state) => state.laps);
+  const robot = useLink((state) => state.hello?.robot ?? "the robot");
+  const hand = useLink((state) => state.state?.hand ?? "itself");
+  const sending = useMission((state) => state.sending);
+  const driven = useMission((state) => state.prepared?.program?.handsOver ?? false);
+  const why = useMission(() => whyNotSent());
+  // Linking and state changes decide it too.
+  useLink((state) => state.is);
+  const words = lapWords(laps);
+  return (
+    <section className="drivebar" aria-label="Drive">
+      {driving ? (
+        <Button variant="contained" color="error" onClick={stopDriving} title="Esc">
+          Stop
+        </Button>
+      ) : (
+        <Button
+          variant="contained"
+          disabled={why !== null || !driven}
+          onClick={() => void startDriving()}
+          title="Ctrl+Enter"
+        >
+          Drive {robot}
+        </Button>
+      )}
+      {driving ? (
+        <>
+          <span className="mono clock">{clockWords(clock)}</span>
+          <span role="status">
+            {sending !== null
+              ? "Sending the mission"
+              : hand === "driver"
+                ? "You have it; this is recorded"
+                : hand === "silent"
+                  ? "It stands: nothing was heard"
+                  : `${robot} drives itself`}
+          </span>
+          {words && <span className="quiet">{words}</span>}
+        </>
+      ) : (
+        <span className={why ? "amberwords" : "quiet"}>
+          {why ?? (driven ? (words ?? "Every drive is recorded and kept") : "This mission hands over to nobody yet.")}
+        </span>
+      )}
+    </section>
+  );
+}
+
+function Kept() {
+  const run = useMission((state) => state.run);
+  const mission = useMission((state) => state.mission);
+  const driving = useDrive((state) => state.driving);
+  const { fitted, blind, busy, tolerance } = useKeep();
+  const trace = run?.trace ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another run is fitted anew
+  useEffect(() => fitShown(), [trace]);
+  if (driving || !isDrive(trace)) return null;
+  if (!fitted || fitted.steps.length === 0)
+    return (
+      <section className="kept" aria-label="Kept as steps">
+        <p className="quiet">This drive hardly moved: there is nothing to keep as steps.</p>
+      </section>
+    );
+  return (
+    <section className="kept" aria-label="Kept as steps">
+      <header>
+        <h3>This drive as steps</h3>
+        <label className="quiet">
+          within{" "}
+          <select
+            value={tolerance.distanceM}
+            onChange={(event) =>
+              fitShown({
+                distanceM: Number(event.target.value),
+                angleRad: (Number(event.target.value) * 250 * Math.PI) / 180,
+              })
+            }
+          >
+            <option value={0.01}>10 mm, 2.5 deg</option>
+            <option value={0.02}>20 mm, 5 deg</option>
+            <option value={0.04}>40 mm, 10 deg</option>
+          </select>
+        </label>
+        <Button variant="contained" disabled={busy !== null || !mission.body} onClick={() => void keepAsSteps()}>
+          Keep as steps
+        </Button>
+        {busy ? (
+          <Button variant="outlined" onClick={cancelBlind}>
+            Cancel
+          </Button>
+        ) : (
+          <Button variant="outlined" onClick={() => void driveBlind()}>
+            Drive it again blindly
+          </Button>
+        )}
+      </header>
+      <ol className="mono">
+        {fitted.steps.map((step) => (
+          <li key={step.from}>{step.text}</li>
+        ))}
+      </ol>
+      <p className="quiet" role="status">
+        {busy ??
+          `${fitted.steps.length} step${fitted.steps.length === 1 ? "" : "s"} fit the drive within ${(fitted.worstM * 1000).toFixed(0)} mm and ${((fitted.worstRad * 180) / Math.PI).toFixed(1)} deg.`}
+        {blind &&
+          ` Driven again by the same hands with nobody looking, it ends ${cm(blind.handsMissM)} away on average; as steps ${cm(blind.stepsMissM)}: steps look at wheels and gyro, hands in the dark do not.`}
+      </p>
+    </section>
+  );
+}
+
+function cm(metres: number): string {
+  return `${(metres * 100).toFixed(1)} cm`;
+}
+
+function Foot({ showHelp }: { showHelp: () => void }) {
+  const save = useMission((state) => state.save);
+  const version = useMission((state) => state.open?.headRevision ?? 0);
+  const problems = useMission((state) => state.problems);
+  const errors = problems.filter(({ severity }) => severity === "error");
+  return (
+    <p className="foot">
+      <span role="status" data-save={save.is}>
+        {errors[0]
+          ? errors[0].message
+          : save.is === "saved"
+            ? `Saved · version ${version}`
+            : save.is === "saving"
+              ? "Saving…"
+              : "Not saved yet"}
+      </span>
+      <Button onClick={showHelp} aria-label="Keyboard shortcuts">
+        ?
+      </Button>
+    </p>
+  );
+}

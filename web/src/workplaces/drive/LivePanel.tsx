@@ -1,0 +1,186 @@
+// The right side: the link and what the robot says of itself, each a number that can be drawn as a strip, and the radio
+// to practise on.
+import type { FrameOf } from "@giddy-pebble/core";
+import { useMemo } from "react";
+import { useLink } from "../../shared/link/linkStore.js";
+import { QuantityField } from "../../shared/QuantityField.js";
+import { useMission } from "../mission/state.js";
+import { setRadio, useDrive } from "./driving.js";
+import type { Channel } from "./Strips.js";
+
+const signed = (value: number, digits: number) => `${value > 0 ? "+" : ""}${(value + 0).toFixed(digits)}`;
+const speed = (label: string, id: "leftMS" | "rightMS"): Channel => ({
+  id,
+  label,
+  value: (frame) => frame[id],
+  words: (value) => `${(value * 100).toFixed(1)} cm/s`,
+  span: 0.3,
+});
+
+/** Channels of the robot in hand: what every robot says, and its own sensors. */
+export function useChannels(): readonly Channel[] {
+  const robot = useMission((state) => state.robot?.document ?? null);
+  return useMemo(() => {
+    const motor = (label: string, i: number): Channel => ({
+      id: `amps${i}`,
+      label,
+      value: (frame) => frame.motorAmps[i] ?? null,
+      words: (value) => `${value.toFixed(2)} A`,
+      span: 0.4,
+    });
+    const heat = (label: string, i: number): Channel => ({
+      id: `heat${i}`,
+      label,
+      value: (frame) => frame.motorC[i] ?? null,
+      words: (value) => `${value.toFixed(0)} °C`,
+      span: 10,
+    });
+    const own: Channel[] = (robot?.sensors ?? []).flatMap((sensor): Channel[] => {
+      const reading = (id: string, label: string, words: Channel["words"], span: number): Channel => ({
+        id,
+        label,
+        value: (frame) => frame.values[id] ?? null,
+        words,
+        span,
+      });
+      if (sensor.kind === "eye")
+        return [reading(`${sensor.name}.distance`, sensor.name, (value) => `${(value * 100).toFixed(1)} cm`, 0.5)];
+      if (sensor.kind === "bumper" || sensor.kind === "button")
+        return [reading(`${sensor.name}.pressed`, sensor.name, (value) => (value ? "pressed" : "open"), 1)];
+      if (sensor.kind === "near")
+        return [reading(`${sensor.name}.blocked`, sensor.name, (value) => (value ? "blocked" : "clear"), 1)];
+      return [];
+    });
+    return [
+      speed("left wheel", "leftMS"),
+      speed("right wheel", "rightMS"),
+      {
+        id: "heading",
+        label: "Heading",
+        value: (frame: FrameOf<"readings">) => frame.headingRad,
+        words: (value: number) => `${signed((value * 180) / Math.PI, 1)} deg`,
+        span: 1,
+      },
+      {
+        id: "pack",
+        label: "Pack",
+        value: (frame: FrameOf<"readings">) => frame.packVolts,
+        words: (value: number) => `${value.toFixed(2)} V`,
+        span: 0.5,
+      },
+      motor("Left motor", 0),
+      heat("Left winding", 0),
+      motor("Right motor", 1),
+      heat("Right winding", 1),
+      ...own,
+    ];
+  }, [robot]);
+}
+
+function percent(share: number | null): string {
+  return share === null ? "–" : `${(share * 100).toFixed(1)} %`;
+}
+
+export function LivePanel({ channels }: { channels: readonly Channel[] }) {
+  const is = useLink((state) => state.is);
+  const robot = useLink((state) => state.hello?.robot ?? null);
+  const hand = useLink((state) => state.state?.hand ?? "itself");
+  const figures = useDrive((state) => state.figures);
+  const readings = useDrive((state) => state.readings);
+  const strips = useDrive((state) => state.strips);
+  const toggle = (id: string) =>
+    useDrive.setState({ strips: strips.includes(id) ? strips.filter((one) => one !== id) : [...strips, id].slice(-4) });
+  if (is !== "linked" || robot === null)
+    return (
+      <aside className="livepanel">
+        <h3>No robot is linked</h3>
+        <p className="quiet">Link one at the top right: a stand-in is there, and it drives like a robot on a table.</p>
+      </aside>
+    );
+  return (
+    <aside className="livepanel">
+      <h3>Link to {robot}</h3>
+      <dl className="figures">
+        <div>
+          <dt>Round trip</dt>
+          <dd className="mono">{figures.roundTripMs === null ? "–" : `${figures.roundTripMs.toFixed(0)} ms`}</dd>
+        </div>
+        <div>
+          <dt>Lost, last 10 s</dt>
+          <dd className="mono">{percent(figures.lost)}</dd>
+        </div>
+        {channels.map((channel) => {
+          const value = readings ? channel.value(readings) : null;
+          if (readings && value === null) return null;
+          return (
+            <div key={channel.id} className="channel">
+              <dt>
+                <button
+                  type="button"
+                  className="plain"
+                  aria-pressed={strips.includes(channel.id)}
+                  onClick={() => toggle(channel.id)}
+                >
+                  {channel.label}
+                </button>
+              </dt>
+              <dd className="mono">{value === null ? "–" : channel.words(value)}</dd>
+            </div>
+          );
+        })}
+      </dl>
+      <p className="watchdog" data-hand={hand} role="status">
+        {hand === "silent"
+          ? `${robot} heard nothing for 300 ms and stands. Let go of the sticks, then it drives again.`
+          : `If the link is silent for 300 ms, ${robot} stops and says so. Esc stops it now.`}
+      </p>
+      <Radio />
+    </aside>
+  );
+}
+
+function Radio() {
+  const radio = useDrive((state) => state.radio);
+  const simulated = useLink((state) => state.hello?.simulated ?? false);
+  if (!simulated) return null;
+  const number = (text: string) => Number(/-?[\d.]+/.exec(text)?.[0] ?? "0");
+  const row = (
+    label: string,
+    digits: string,
+    unit: string,
+    put: (value: number) => Parameters<typeof setRadio>[0],
+    most: number,
+  ) => (
+    <div>
+      <dt>{label}</dt>
+      <dd>
+        <QuantityField
+          digits={digits}
+          unit={unit}
+          label={label}
+          refuse={(typed) =>
+            Number(typed) < 0 || Number(typed) > most ? `${label} lies between 0 and ${most} ${unit}.` : null
+          }
+          onChange={(text) => void setRadio(put(number(text)))}
+        />
+      </dd>
+    </div>
+  );
+  return (
+    <>
+      <h3>Practise on a bad radio</h3>
+      <dl className="figures">
+        {row("Delay", radio.delayMs.toFixed(0), "ms", (delayMs) => ({ ...radio, delayMs }), 1000)}
+        {row("Jitter", radio.jitterMs.toFixed(0), "ms", (jitterMs) => ({ ...radio, jitterMs }), 1000)}
+        {row("Loss", (radio.loss * 100).toFixed(0), "%", (loss) => ({ ...radio, loss: loss / 100 }), 95)}
+        {row(
+          "Range, 0 is any",
+          ((radio.rangeM ?? 0) * 1).toFixed(1),
+          "m",
+          (m) => ({ ...radio, rangeM: m < 0.2 ? null : m }),
+          100,
+        )}
+      </dl>
+    </>
+  );
+}
