@@ -8,12 +8,18 @@ import { useMission } from "../mission/state.js";
 import { setRadio, useDrive } from "./driving.js";
 import type { Channel } from "./Strips.js";
 
-const signed = (value: number, digits: number) => `${value > 0 ? "+" : ""}${(value + 0).toFixed(digits)}`;
+/** Without a minus before a zero. */
+function fixed(value: number, digits: number): string {
+  const text = value.toFixed(digits);
+  return Number(text) === 0 ? text.replace("-", "") : text;
+}
+const signed = (value: number, digits: number) =>
+  `${Number(value.toFixed(digits)) > 0 ? "+" : ""}${fixed(value, digits)}`;
 const speed = (label: string, id: "leftMS" | "rightMS"): Channel => ({
   id,
   label,
   value: (frame) => frame[id],
-  words: (value) => `${(value * 100).toFixed(1)} cm/s`,
+  words: (value) => `${fixed(value * 100, 1)} cm/s`,
   span: 0.3,
 });
 
@@ -25,7 +31,7 @@ export function useChannels(): readonly Channel[] {
       id: `amps${i}`,
       label,
       value: (frame) => frame.motorAmps[i] ?? null,
-      words: (value) => `${value.toFixed(2)} A`,
+      words: (value) => `${fixed(value, 2)} A`,
       span: 0.4,
     });
     const heat = (label: string, i: number): Channel => ({

@@ -89,7 +89,8 @@ function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; 
   };
   return (
     <>
-      <fieldset className="modes" aria-label="How the sticks drive">
+      {/* biome-ignore lint/a11y/useSemanticElements: a fieldset cannot be laid out as a row everywhere */}
+      <div className="stickmodes" role="group" aria-label="How the sticks drive">
         {STICK_MODES.filter((mode) => !(car && mode === "tank")).map((mode) => (
           <button
             type="button"
@@ -100,7 +101,7 @@ function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; 
             {MODE_WORDS[mode]}
           </button>
         ))}
-      </fieldset>
+      </div>
       <div className="stickcharts">
         <ResponseChart
           mode={line.mode}
@@ -200,8 +201,8 @@ function Bindings() {
                 <span className="cap">{whole[1]?.text ?? "?"}</span>
               )}
               <span className="does">
-                <span className="pieces">
-                  <span className="quiet">{line.type === "binding" ? line.how : ""}</span>{" "}
+                <span className="words">
+                  {line.type === "binding" && <span className="quiet">{line.how}</span>}{" "}
                   <Pieces pieces={whole.slice(2)} />
                 </span>
                 {line.type === "binding" && <span className="quiet ending">{endWords(line, ceiling)}</span>}

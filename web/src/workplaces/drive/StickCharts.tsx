@@ -138,7 +138,7 @@ export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
     const path = (side: "left" | "right") =>
       contours()
         .size([GRID, GRID])
-        .thresholds([-0.75, -0.5, -0.25, 0.25, 0.5, 0.75])(value(side))
+        .thresholds([-0.7, -0.35, 0.35, 0.7])(value(side))
         .map(({ coordinates }) =>
           coordinates
             .flat()

@@ -2,7 +2,7 @@
 import { type PointerEvent, useEffect, useRef } from "react";
 import { held, touched } from "./hands.js";
 
-const REACH = 40;
+const REACH = 30;
 
 /** @param axes - places of forward and across among the handset's sticks */
 export function TouchStick({
@@ -64,7 +64,7 @@ export function TouchStick({
     >
       <circle className="well" cx="50" cy="50" r="46" />
       <path className="cross" d="M50 12V88M12 50H88" />
-      <circle ref={knob} className="knob" cx="50" cy="50" r="17" />
+      <circle ref={knob} className="knob" cx="50" cy="50" r="15" />
     </svg>
   );
 }

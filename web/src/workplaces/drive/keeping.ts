@@ -36,7 +36,8 @@ export interface KeepState {
 
 export const useKeep = create<KeepState>(() => ({ tolerance: USUAL_TOLERANCE, fitted: null, blind: null, busy: null }));
 
-const RUNS = 8;
+/** How often a drive is driven again. */
+export const BLIND_RUNS = 8;
 const set = useKeep.setState;
 const get = useKeep.getState;
 let running: Rehearser | null = null;
@@ -134,8 +135,8 @@ export async function driveBlind(): Promise<void> {
   running = runner;
   const [x, y] = [end.x.at(-1) ?? 0, end.y.at(-1) ?? 0];
   const found: Record<"hands" | "steps", { x: Float32Array; y: Float32Array }[]> = { hands: [], steps: [] };
-  for (let i = 0; i < RUNS && running === runner; i += 1) {
-    set({ busy: `Driving it again, ${i + 1} of ${RUNS}…` });
+  for (let i = 0; i < BLIND_RUNS && running === runner; i += 1) {
+    set({ busy: `Driving it again, ${i + 1} of ${BLIND_RUNS}…` });
     for (const kind of ["hands", "steps"] as const) {
       const one = await rehearseOnce(
         runner,
