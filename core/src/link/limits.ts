@@ -14,6 +14,8 @@ export const SHELF_ROOM = 12;
 export const WATCHDOG_MS = 300;
 /** Frames a second a robot takes from one link; beyond it answers `refused`. */
 export const MOST_FRAMES_PER_SEC = 400;
+/** Why a run ended that somebody halted. */
+export const HALTED = "it was halted";
 /** Readings are sent this often, per second. */
 export const READINGS_HZ = 50;
 /** Links one robot holds at a time. */

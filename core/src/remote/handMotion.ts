@@ -8,11 +8,20 @@ export interface HandWish {
   /** Speeds of the sides, m/s; of a car type both are its speed. */
   leftMS: number;
   rightMS: number;
-  /** Change of speed allowed, m/s²; 0 for any. */
+  /** Gain of speed allowed, m/s²; 0 for any. Slowing down may be twice as quick: stopping must never wait. */
   rampMS2: number;
   /** For drivers that are only on or off: share of the ceiling from which a side is on; 0 for smooth drivers. */
   switching: number;
   ceilingMS: number;
+}
+
+/** @param most - change allowed while gaining speed, m/s; 0 for any */
+export function slewed(speed: number, wish: number, most: number): number {
+  if (most <= 0) return wish;
+  const slowing = speed * wish < 0 || Math.abs(wish) < Math.abs(speed);
+  // Slowing through zero is slowing only up to zero.
+  const target = slowing && speed * wish < 0 ? 0 : wish;
+  return approach(speed, target, slowing ? 2 * most : most);
 }
 
 export class HandMotion implements Motion {
@@ -39,9 +48,8 @@ export class HandMotion implements Motion {
       else drive.power(this.onLeft, this.onRight);
       return false;
     }
-    const most = wish.rampMS2 > 0 ? wish.rampMS2 * dt : Number.POSITIVE_INFINITY;
-    this.leftMS = approach(this.leftMS, wish.leftMS, most);
-    this.rightMS = approach(this.rightMS, wish.rightMS, most);
+    this.leftMS = slewed(this.leftMS, wish.leftMS, wish.rampMS2 * dt);
+    this.rightMS = slewed(this.rightMS, wish.rightMS, wish.rampMS2 * dt);
     if (this.leftMS === 0 && this.rightMS === 0) drive.release("brake");
     else {
       drive.sides(this.leftMS, this.rightMS, 0, 0, 1);

@@ -9,6 +9,7 @@ import {
   STICK_MODES,
   type StickShape,
   shaped,
+  slewed,
   switched,
   tidy,
 } from "../../src/index.js";
@@ -121,6 +122,17 @@ describe("ways of mixing", () => {
         expect(Math.abs(near.right - here.right)).toBeLessThan(2e-5);
       }),
     );
+  });
+});
+
+describe("the slew limit", () => {
+  test("gains speed as it says, slows down twice as quickly, and never overshoots", () => {
+    expect(slewed(0, 1, 0.1)).toBeCloseTo(0.1, 12);
+    expect(slewed(-0.5, -1, 0.1)).toBeCloseTo(-0.6, 12);
+    expect(slewed(0.5, 0, 0.1)).toBeCloseTo(0.3, 12);
+    expect(slewed(0.15, -1, 0.1)).toBe(0);
+    expect(slewed(0.5, 0.45, 0.1)).toBe(0.45);
+    expect(slewed(0.5, -1, 0)).toBe(-1);
   });
 });
 

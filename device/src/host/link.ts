@@ -1,6 +1,7 @@
 // One WebSocket link: frames are read, held to the limits and carried out; whatever cannot be read is answered.
 import {
   type FromRobot,
+  HALTED,
   LINK_PROTOCOL,
   MOST_FRAME_BYTES,
   MOST_FRAMES_PER_SEC,
@@ -142,7 +143,7 @@ export class RobotLink implements Linked {
       case "run":
         return this.answer(frame.ask, host.run(this, frame.name));
       case "halt":
-        host.stop("it was halted");
+        host.stop(HALTED);
         return this.answer(frame.ask, { ok: true });
       case "drive": {
         const driven = host.drive(this, frame.seq, frame.left, frame.right);

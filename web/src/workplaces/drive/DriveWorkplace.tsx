@@ -267,7 +267,7 @@ function Kept() {
   return (
     <section className="assteps" aria-label="Kept as steps">
       <header>
-        <h3>This drive as steps</h3>
+        <h2>This drive as steps</h2>
         <label className="quiet">
           within{" "}
           <select

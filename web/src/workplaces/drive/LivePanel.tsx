@@ -99,13 +99,13 @@ export function LivePanel({ channels }: { channels: readonly Channel[] }) {
   if (is !== "linked" || robot === null)
     return (
       <aside className="livepanel">
-        <h3>No robot is linked</h3>
+        <h2>No robot is linked</h2>
         <p className="quiet">Link one at the top right: a stand-in is there, and it drives like a robot on a table.</p>
       </aside>
     );
   return (
     <aside className="livepanel">
-      <h3>Link to {robot}</h3>
+      <h2>Link to {robot}</h2>
       <dl className="figures">
         <div>
           <dt>Round trip</dt>
@@ -174,7 +174,7 @@ function Radio() {
   );
   return (
     <>
-      <h3>Practise on a bad radio</h3>
+      <h2>Practise on a bad radio</h2>
       <dl className="figures">
         {row("Delay", radio.delayMs.toFixed(0), "ms", (delayMs) => ({ ...radio, delayMs }), 1000)}
         {row("Jitter", radio.jitterMs.toFixed(0), "ms", (jitterMs) => ({ ...radio, jitterMs }), 1000)}

@@ -188,7 +188,7 @@ function Bindings() {
   };
   return (
     <>
-      <h3>Buttons and sliders</h3>
+      <h2>Buttons and sliders</h2>
       <ul className="bindings">
         {lines.map((line) => {
           const trouble = problems.filter((problem) => problem.start >= line.start && problem.start <= line.end);

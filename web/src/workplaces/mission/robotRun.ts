@@ -5,6 +5,7 @@ import {
   compareRuns,
   composePoses,
   type FrameOf,
+  HALTED,
   type Pose,
   packTrace,
   poseAt,
@@ -190,7 +191,8 @@ async function keepRun(
     seed: 0,
     ideal: false,
     outcome: summary.outcome,
-    success: summary.success,
+    // Whoever drives ends the drive: halting it is how it ends, not how it fails.
+    success: summary.success || (driven && summary.reason === HALTED),
     score: summary.score,
     durationMs: Math.round(summary.durationMs),
     summary: { ...summary, tape },
