@@ -25,7 +25,16 @@ import { Pieces } from "../mission/StepRow.js";
 import { useMission } from "../mission/state.js";
 import { dispatch, edit } from "../mission/store.js";
 import { About } from "../mission/Values.js";
-import { arrowsAreRightStick, forgetLayout, KEY_BUTTONS, learn, STICKS, touched, useHands } from "./hands.js";
+import {
+  arrowsAreRightStick,
+  forgetLayout,
+  KEY_BUTTONS,
+  learn,
+  STICKS,
+  touchButton,
+  touched,
+  useHands,
+} from "./hands.js";
 import { ResponseChart, SquareChart } from "./StickCharts.js";
 
 const MODE_WORDS: Readonly<Record<StickMode, string>> = {
@@ -282,10 +291,7 @@ function Cap({ name }: { name: string }) {
   const learning = useHands((state) => state.learning);
   const pad = useHands((state) => state.pad);
   const key = Object.entries(KEY_BUTTONS).find(([, button]) => button === index)?.[0];
-  const press = (down: boolean) => {
-    if (down) touched.buttons.add(index);
-    else touched.buttons.delete(index);
-  };
+  const press = (down: boolean) => touchButton(index, down);
   return (
     <span className="capcell">
       <button

@@ -72,6 +72,16 @@ export const touched = {
   levels: [0, 0, 0.5, 0.5] as [number, number, number, number],
   buttons: new Set<number>(),
 };
+/** Pressed since the last reading, even if let go again already: a quick tap counts once. */
+const tapped = new Set<number>();
+
+/** A finger on a button of the page. */
+export function touchButton(index: number, down: boolean): void {
+  if (!down) return void touched.buttons.delete(index);
+  touched.buttons.add(index);
+  tapped.add(index);
+}
+
 let padIndex: number | null = null;
 let restAxes: number[] = [];
 let restButtons: boolean[] = [];
@@ -101,8 +111,10 @@ export function isHandKey(code: string): boolean {
 }
 
 export function keyMoved(code: string, down: boolean): void {
-  if (down) keys.add(code);
-  else keys.delete(code);
+  if (!down) return void keys.delete(code);
+  keys.add(code);
+  const button = KEY_BUTTONS[code];
+  if (button !== undefined) tapped.add(button);
 }
 
 /** Everything the page itself holds is let go: it lost the focus, or the drive is over. */
@@ -110,6 +122,7 @@ export function letGo(): void {
   keys.clear();
   touched.sticks = [0, 0, 0, 0];
   touched.buttons.clear();
+  tapped.clear();
   held.now = { ...HANDSET_AT_REST, levels: [0, 0, held.now.levels[2], held.now.levels[3]] };
   for (const listener of held.listeners) listener();
 }
@@ -207,8 +220,8 @@ function fromPad(pad: Gamepad): Handset {
 const further = (a: number, b: number) => (Math.abs(b) > Math.abs(a) ? b : a);
 
 function joined(a: Handset, b: Handset): Handset {
-  const sticks = a.sticks.map((value, i) => further(value, b.sticks[i] ?? 0)) as unknown as Handset["sticks"];
-  const levels = a.levels.map((value, i) => Math.max(value, b.levels[i] ?? 0)) as unknown as Handset["levels"];
+  const sticks = a.sticks.map((value, i) => tidy(further(value, b.sticks[i] ?? 0))) as unknown as Handset["sticks"];
+  const levels = a.levels.map((value, i) => tidy(Math.max(value, b.levels[i] ?? 0), 0)) as unknown as Handset["levels"];
   return { sticks, levels, buttons: a.buttons | b.buttons };
 }
 
@@ -230,7 +243,8 @@ export function readHands(): { readonly padGone: boolean } {
     if (found) takePad(found);
   }
   let touchedBits = 0;
-  for (const button of touched.buttons) touchedBits |= 1 << button;
+  for (const button of [...touched.buttons, ...tapped]) touchedBits |= 1 << button;
+  tapped.clear();
   let now = joined(fromKeys(), { sticks: touched.sticks, levels: touched.levels, buttons: touchedBits });
   const pad = padIndex === null ? null : all[padIndex];
   if (pad) {
