@@ -104,6 +104,41 @@ async function linked(page) {
   await shoot(page, "trials");
 }
 
+/** Driving by hand: among the gates, and the same drive as steps. @param {import("puppeteer-core").Page} page */
+async function driven(page) {
+  /** @param {number} least */
+  const turnedTo = (least) =>
+    page.waitForFunction(
+      (wanted) => {
+        const row = [...document.querySelectorAll(".channel")].find((one) => one.querySelector("dt")?.textContent === "Heading");
+        return Number.parseFloat(row?.querySelector("dd")?.textContent ?? "0") > wanted;
+      },
+      {},
+      least,
+    );
+  await page.goto(`${url}/drive`);
+  await page.waitForSelector(".sticksettings");
+  await says(page, "Link to Drizzle");
+  await press(page, "Drive Drizzle");
+  await says(page, "You have it; this is recorded");
+  await page.keyboard.down("KeyW");
+  await says(page, "gate 2 of 5");
+  await page.keyboard.down("KeyA");
+  await turnedTo(72);
+  await page.keyboard.up("KeyA");
+  await says(page, "gate 3 of 5");
+  await page.keyboard.down("KeyA");
+  await turnedTo(105);
+  await shoot(page, "drive");
+  await page.keyboard.up("KeyA");
+  await page.keyboard.up("KeyW");
+  await press(page, "Stop");
+  await says(page, "This drive as steps");
+  await press(page, "Drive it again blindly");
+  await says(page, "Driven again 8 times");
+  await shoot(page, "drive-steps");
+}
+
 /** Many rehearsals of one mission, and its versions. @param {import("puppeteer-core").Page} page */
 async function many(page) {
   const { documents } = await (await fetch(`${url}/api/documents?kind=mission`)).json();
@@ -182,7 +217,8 @@ try {
   await many(page);
   await robots(page);
   await linked(page);
-  await page.goto(`${url}/drive`);
+  await driven(page);
+  await page.goto(`${url}/notebook`);
   await page.waitForSelector('.trail path[fill="var(--water)"]');
   await shoot(page, "not-built-yet");
   const phone = await browser.newPage();

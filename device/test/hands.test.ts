@@ -109,6 +109,22 @@ describe("a mission that hands over", () => {
     expect(standIn().running?.machine.end).toMatchObject({ reason: "the link was lost" });
   });
 
+  it("is seen by its driver roughly, as from beside the table, and not told to missions without one", async () => {
+    await link.ask({ kind: "readings", on: true });
+    await link.ask({ kind: "run", name: "By hand" });
+    await push(1, 600, 1);
+    const seen = link.frames.filter((frame) => frame.kind === "readings").at(-1)?.seen;
+    const { xM } = standIn().seen?.robot ?? { xM: 0 };
+    expect(Math.abs((seen?.robot.xM ?? 9) - xM)).toBeLessThan(0.03);
+    expect(Math.abs(xM / 0.005 - Math.round(xM / 0.005))).toBeLessThan(1e-6);
+    await link.ask({ kind: "halt" });
+    clock.pass(2000);
+    await link.put("Alone", "cairn 1\nmission\n  go 30 cm\n", robot);
+    await link.ask({ kind: "run", name: "Alone" });
+    clock.pass(200);
+    expect(standIn().seen).toBeNull();
+  });
+
   it("records what was held, to be driven again", async () => {
     await link.ask({ kind: "run", name: "By hand" });
     await push(0.75, 600, 1);

@@ -11,6 +11,8 @@ export const missionNameSchema = z.string().min(1).max(60);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 const begin = z.object({ name: z.string().max(60), xM: finite, yM: finite, headingRad: finite });
 
+const place = z.object({ xM: finite, yM: finite, headingRad: finite });
+
 /** What a program package holds; documents are read with their own schemas. */
 export const packageSchema = z.object({
   format: z.literal("giddy-pebble/package"),
@@ -168,6 +170,14 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     /** Of both sides' motors, A and deg C; empty for robots that measure neither. */
     motorAmps: z.array(finite).max(4).default([]),
     motorC: z.array(finite).max(4).default([]),
+    /**
+     * Stand-ins only, while a mission with a driver runs: what the driver sees of the table, to 5 mm and a degree.
+     * A person looks at a real robot; the robot itself cannot know this.
+     */
+    seen: z
+      .object({ robot: place, loads: z.array(place).max(60) })
+      .nullable()
+      .default(null),
     /** Latest number of `drive` or `hands` heard; -1 before the first. */
     seq: z.number().int(),
     values: z.record(z.string(), finite),

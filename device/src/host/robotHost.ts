@@ -370,6 +370,7 @@ export class RobotHost {
     const { machine, watched } = running;
     const { drive } = machine;
     const pose = reckonedPose(standIn.begin, machine);
+    const { seen } = standIn;
     const frame: FromRobot = {
       kind: "readings",
       run: standIn.runCount,
@@ -381,6 +382,7 @@ export class RobotHost {
       rightDuty: drive.right.duty,
       packVolts: drive.packVolts,
       packAmps: machine.world.packCurrentA,
+      seen: seen && { robot: seen.robot, loads: [...seen.loads] },
       motorAmps: machine.world.drives.map((shaft) => shaft.motorCurrentA),
       motorC: machine.world.drives.map((shaft) => shaft.windingC),
       seq: Math.max(this.seq, this.handsSeq),

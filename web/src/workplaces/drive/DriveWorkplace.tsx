@@ -255,9 +255,19 @@ function Kept() {
   const driving = useDrive((state) => state.driving);
   const { fitted, blind, busy, tolerance } = useKeep();
   const trace = run?.trace ?? null;
+  const robot = useMission((state) => state.robot?.document.name ?? "The robot");
+  const encoders = useMission((state) => state.prepared?.context.drive.hasEncoders ?? true);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another run is fitted anew
   useEffect(() => fitShown(), [trace]);
   if (driving || !isDrive(trace)) return null;
+  if (!encoders)
+    return (
+      <section className="assteps" aria-label="Kept as steps">
+        <p className="quiet">
+          {robot} has no encoders, so it does not know where it went: this drive is kept, but not as steps.
+        </p>
+      </section>
+    );
   if (!fitted || fitted.steps.length === 0)
     return (
       <section className="assteps" aria-label="Kept as steps">

@@ -1,6 +1,6 @@
 // The right side: the link and what the robot says of itself, each a number that can be drawn as a strip, and the radio
 // to practise on.
-import type { FrameOf } from "@giddy-pebble/core";
+import { bodiesOf, type FrameOf, walk } from "@giddy-pebble/core";
 import { useMemo } from "react";
 import { useLink } from "../../shared/link/linkStore.js";
 import { QuantityField } from "../../shared/QuantityField.js";
@@ -26,7 +26,22 @@ const speed = (label: string, id: "leftMS" | "rightMS"): Channel => ({
 /** Channels of the robot in hand: what every robot says, and its own sensors. */
 export function useChannels(): readonly Channel[] {
   const robot = useMission((state) => state.robot?.document ?? null);
+  const mission = useMission((state) => state.mission);
   return useMemo(() => {
+    const noted = new Set<string>();
+    for (const block of bodiesOf(mission))
+      walk(block, (statement) => {
+        if (statement.type === "note") noted.add(statement.name.name);
+      });
+    const notes = [...noted].map(
+      (name): Channel => ({
+        id: `note:${name}`,
+        label: name,
+        value: (frame) => frame.values[`note:${name}`] ?? null,
+        words: (value) => fixed(value, 3),
+        span: 0.1,
+      }),
+    );
     const motor = (label: string, i: number): Channel => ({
       id: `amps${i}`,
       label,
@@ -79,8 +94,9 @@ export function useChannels(): readonly Channel[] {
       motor("Right motor", 1),
       heat("Right winding", 1),
       ...own,
+      ...notes,
     ];
-  }, [robot]);
+  }, [robot, mission]);
 }
 
 function percent(share: number | null): string {

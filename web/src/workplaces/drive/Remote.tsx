@@ -19,7 +19,7 @@ import {
   USUAL_SHAPE,
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
-import { useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { Pieces } from "../mission/StepRow.js";
 import { useMission } from "../mission/state.js";
@@ -28,6 +28,7 @@ import { About } from "../mission/Values.js";
 import {
   arrowsAreRightStick,
   forgetLayout,
+  held,
   KEY_BUTTONS,
   learn,
   STICKS,
@@ -182,7 +183,27 @@ function endWords(line: Extract<Statement, { type: "binding" }>, ceiling: string
   return when;
 }
 
+/** Lights the caps of buttons that are down, whatever holds them; without React, fifty times a second. */
+function useLitCaps(list: RefObject<HTMLUListElement | null>): void {
+  useEffect(() => {
+    let before = 0;
+    const light = () => {
+      const { buttons } = held.now;
+      if (buttons === before) return;
+      before = buttons;
+      for (const cap of list.current?.querySelectorAll<HTMLElement>("[data-button]") ?? [])
+        cap.dataset.down = String((buttons & (1 << Number(cap.dataset.button))) !== 0);
+    };
+    held.listeners.add(light);
+    return () => {
+      held.listeners.delete(light);
+    };
+  }, [list]);
+}
+
 function Bindings() {
+  const list = useRef<HTMLUListElement>(null);
+  useLitCaps(list);
   const mission = useMission((state) => state.mission);
   const problems = useMission((state) => state.problems);
   const [adding, setAdding] = useState<string | null>(null);
@@ -198,7 +219,7 @@ function Bindings() {
   return (
     <>
       <h2>Buttons and sliders</h2>
-      <ul className="bindings">
+      <ul className="bindings" ref={list}>
         {lines.map((line) => {
           const trouble = problems.filter((problem) => problem.start >= line.start && problem.start <= line.end);
           const whole = linePieces(mission.text, mission.lines[line.line] as (typeof mission.lines)[number]);

@@ -66,6 +66,8 @@ interface SentFrame {
   roundTripMs: number | null;
 }
 
+/** The mission's own notes, by name, as they were noted last. */
+let notes: Record<string, number> = {};
 let seq = 0;
 let beats = 0;
 let sent: SentFrame[] = [];
@@ -80,6 +82,7 @@ export function startBeating(): () => void {
   const off = hear((frame) => {
     if (frame.kind === "heard") answered(frame.seq);
     else if (frame.kind === "readings") took(frame);
+    else if (frame.kind === "note" && typeof frame.value === "number") notes[`note:${frame.name}`] = frame.value;
   });
   const hidden = () => {
     if (document.visibilityState === "hidden") rest();
@@ -152,12 +155,13 @@ function sumUp(): void {
 }
 
 function took(frame: FrameOf<"readings">): void {
-  strip.push(frame);
+  strip.push({ ...frame, values: { ...frame.values, ...notes } });
   if (strip.length > STRIP) strip.splice(0, strip.length - STRIP);
   const clockSec = frame.tick / 100;
-  const passed = get().driving && laps.add(frame.xM, frame.yM, clockSec);
+  const at = frame.seen?.robot ?? frame;
+  const passed = get().driving && laps.add(at.xM, at.yM, clockSec);
   set({
-    readings: frame,
+    readings: strip.at(-1) ?? frame,
     clockSec,
     ...(passed || get().laps.gates !== laps.gates.length ? { laps: lapsNow() } : {}),
   });
@@ -173,6 +177,7 @@ export async function startDriving(): Promise<void> {
   const { field } = useMission.getState();
   laps = new LapTimer(field?.document.gates ?? []);
   strip.length = 0;
+  notes = {};
   letGo();
   set({ driving: true, laps: lapsNow(), clockSec: 0, readings: null });
   try {

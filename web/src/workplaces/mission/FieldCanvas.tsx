@@ -103,7 +103,8 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
     drawPath(pen, live.path.x, live.path.y, 0, live.path.x.length, style);
   }
   const shown = shownPath(state);
-  if (state.field) drawLoads(pen, state.field.document, loadsAt(shown, state.field.document, playhead.tick));
+  const loads = live ? (live.readings?.seen?.loads ?? null) : loadsAt(shown, field.document, playhead.tick);
+  drawLoads(pen, field.document, loads?.length === field.document.loads.length ? [...loads] : null);
   const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
   for (const step of pebbles(planned?.summary?.steps ?? [])) {
     const top = /^\d+/.exec(step.step)?.[0] ?? "";

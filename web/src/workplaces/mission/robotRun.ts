@@ -155,11 +155,9 @@ function watch(): () => void {
     const { live } = get();
     if (!live) return;
     if (frame.kind === "readings") {
-      growing.add(growing.count, [
-        Float32Array.of(frame.xM),
-        Float32Array.of(frame.yM),
-        Float32Array.of(frame.headingRad),
-      ]);
+      // Whoever drives looks at the table, not at what the robot believes.
+      const { xM, yM, headingRad } = frame.seen?.robot ?? frame;
+      growing.add(growing.count, [Float32Array.of(xM), Float32Array.of(yM), Float32Array.of(headingRad)]);
       set({ live: { ...live, path: growing.view(null), readings: frame } });
     } else if (frame.kind === "step") set({ live: { ...live, line: frame.endedBy === null ? frame.line - 1 : null } });
   });
