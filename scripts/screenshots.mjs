@@ -106,15 +106,19 @@ async function linked(page) {
 
 /** Driving by hand: among the gates, and the same drive as steps. @param {import("puppeteer-core").Page} page */
 async function driven(page) {
-  /** @param {number} least */
-  const turnedTo = (least) =>
+  /** @param {string} label @param {number} least @param {number} most */
+  const reads = (label, least, most) =>
     page.waitForFunction(
-      (wanted) => {
-        const row = [...document.querySelectorAll(".channel")].find((one) => one.querySelector("dt")?.textContent === "Heading");
-        return Number.parseFloat(row?.querySelector("dd")?.textContent ?? "0") > wanted;
+      (name, low, high) => {
+        const rows = [...document.querySelectorAll(".channel")];
+        const row = rows.find((one) => one.querySelector("dt")?.textContent === name);
+        const value = Number.parseFloat(row?.querySelector("dd")?.textContent ?? "");
+        return value > low && value < high;
       },
-      {},
+      { polling: 20 },
+      label,
       least,
+      most,
     );
   await page.goto(`${url}/drive`);
   await page.waitForSelector(".sticksettings");
@@ -123,12 +127,13 @@ async function driven(page) {
   await says(page, "You have it; this is recorded");
   await page.keyboard.down("KeyW");
   await says(page, "gate 2 of 5");
+  await reads("eye", 1, 44);
   await page.keyboard.down("KeyA");
-  await turnedTo(72);
+  await reads("Heading", 72, 180);
   await page.keyboard.up("KeyA");
   await says(page, "gate 3 of 5");
   await page.keyboard.down("KeyA");
-  await turnedTo(105);
+  await reads("Heading", 105, 180);
   await shoot(page, "drive");
   await page.keyboard.up("KeyA");
   await page.keyboard.up("KeyW");

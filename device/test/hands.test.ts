@@ -116,7 +116,7 @@ describe("a mission that hands over", () => {
     const seen = link.frames.filter((frame) => frame.kind === "readings").at(-1)?.seen;
     const { xM } = standIn().seen?.robot ?? { xM: 0 };
     expect(Math.abs((seen?.robot.xM ?? 9) - xM)).toBeLessThan(0.03);
-    expect(Math.abs(xM / 0.005 - Math.round(xM / 0.005))).toBeLessThan(1e-6);
+    expect(Math.abs(xM / 0.002 - Math.round(xM / 0.002))).toBeLessThan(1e-6);
     await link.ask({ kind: "halt" });
     clock.pass(2000);
     await link.put("Alone", "cairn 1\nmission\n  go 30 cm\n", robot);

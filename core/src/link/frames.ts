@@ -171,7 +171,7 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     motorAmps: z.array(finite).max(4).default([]),
     motorC: z.array(finite).max(4).default([]),
     /**
-     * Stand-ins only, while a mission with a driver runs: what the driver sees of the table, to 5 mm and a degree.
+     * Stand-ins only, while a mission with a driver runs: what the driver sees of the table, to 2 mm and half a degree.
      * A person looks at a real robot; the robot itself cannot know this.
      */
     seen: z

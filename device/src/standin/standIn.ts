@@ -221,13 +221,13 @@ export class StandIn {
     return Math.sqrt(dx * dx + dy * dy);
   }
 
-  /** What a driver at the table sees: robot and loads, to 5 mm and a degree; null for missions without a driver. */
+  /** What a driver at the table sees: robot and loads, to 2 mm and half a degree; null for missions without a driver. */
   get seen(): { readonly robot: Pose; readonly loads: readonly Pose[] } | null {
     if (!this.running?.handsOver) return null;
     const about = ({ xM, yM, headingRad }: Pose): Pose => ({
-      xM: Math.floor(xM / 0.005 + 0.5) * 0.005,
-      yM: Math.floor(yM / 0.005 + 0.5) * 0.005,
-      headingRad: (Math.floor((headingRad * 180) / PI + 0.5) * PI) / 180,
+      xM: Math.floor(xM / 0.002 + 0.5) * 0.002,
+      yM: Math.floor(yM / 0.002 + 0.5) * 0.002,
+      headingRad: (Math.floor((headingRad * 360) / PI + 0.5) * PI) / 360,
     });
     const { bodies } = this.world;
     return { robot: about(robotPose(this.built, this.world)), loads: bodies.slice(1).map(about) };

@@ -114,6 +114,7 @@ function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; 
       </div>
       <div className="stickcharts">
         <ResponseChart
+          switching={onOff ? written(line, "switching") : null}
           mode={line.mode}
           shape={shape}
           drag={(word, value) =>
@@ -129,7 +130,7 @@ function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; 
             )
           }
         />
-        <SquareChart mode={line.mode} shape={shape} />
+        <SquareChart mode={line.mode} shape={shape} car={car} />
       </div>
       <dl className="sticksettings">
         {SETTINGS.filter(({ word }) => word !== "switching" || onOff).map(({ word, label, usual, unit }) => {
@@ -178,7 +179,10 @@ function endWords(line: Extract<Statement, { type: "binding" }>, ceiling: string
   const when = how === "hold" ? "release" : "press again";
   if (line.ceiling) return `${when}: back to ${ceiling}`;
   if (!ending) return `${when}: not said`;
-  if (ending.does === "keep") return line.action?.type === "call" ? `${when}: goes on` : `${when}: stays so`;
+  if (ending.does === "keep") {
+    if (line.action?.type === "call") return `${when}: goes on`;
+    return how === "tap" ? `${when}: does it again` : `${when}: stays so`;
+  }
   if (ending.does === "stop") return `${when}: stops it`;
   return when;
 }

@@ -416,6 +416,7 @@ function FieldLegend() {
   const field = useMission((state) => state.field);
   const run = useMission((state) => state.run);
   const tape = useMission((state) => state.tape);
+  const ways = useMission((state) => state.ways);
   if (!field) return null;
   const { widthM, heightM } = field.document.size;
   return (
@@ -444,6 +445,16 @@ function FieldLegend() {
             +
           </b>{" "}
           where the tape found it
+        </span>
+      )}
+      {ways.some(({ look }) => look === "steps") && (
+        <span>
+          <i className="line-steps" /> as steps
+        </span>
+      )}
+      {ways.some(({ look }) => look === "hands") && (
+        <span>
+          <i className="line-hands" /> the same hands again
         </span>
       )}
       {ghost?.path && (
