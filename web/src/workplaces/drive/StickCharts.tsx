@@ -7,6 +7,7 @@ import {
   type StickMode,
   type StickShape,
   shaped,
+  switched,
 } from "@giddy-pebble/core";
 import { contours, line, scaleLinear } from "d3";
 import { type PointerEvent, useEffect, useMemo, useRef } from "react";
@@ -56,7 +57,13 @@ interface Props {
 const x = scaleLinear([-1, 1], [0, SIZE]);
 const y = scaleLinear([-1, 1], [SIZE, 0]);
 
-export function ResponseChart({ mode, shape, drag }: Props) {
+/** Speed of a push, share of the ceiling. @param switching - for drivers that are only on or off: the push that counts */
+function speedAt(push: number, dead: number, curve: number, switching: number | null): number {
+  const share = shaped(push, dead, curve);
+  return switching === null ? share : switched(share, 0, switching);
+}
+
+export function ResponseChart({ mode, shape, drag, switching }: Props & { readonly switching: number | null }) {
   const { dead, curve } = shape;
   const dot = useRef<SVGCircleElement>(null);
   const word = useRef<SVGTextElement>(null);
@@ -66,13 +73,13 @@ export function ResponseChart({ mode, shape, drag }: Props) {
     return (
       line<number>(
         (push) => x(push),
-        (push) => y(shaped(push, dead, curve)),
+        (push) => y(speedAt(push, dead, curve, switching)),
       )(pushes) ?? ""
     );
-  }, [dead, curve]);
+  }, [dead, curve, switching]);
   useLive((hands) => {
     const forward = livePlace(mode, hands)[1];
-    const speed = shaped(forward, dead, curve);
+    const speed = speedAt(forward, dead, curve, switching);
     dot.current?.setAttribute("cx", String(x(forward)));
     dot.current?.setAttribute("cy", String(y(speed)));
     if (word.current) word.current.textContent = `${plainDigits(speed * 100, 0)} %`;
@@ -125,7 +132,8 @@ export function ResponseChart({ mode, shape, drag }: Props) {
   );
 }
 
-export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
+/** @param car - of a steered axle the lines are speed and the axle's angle */
+export function SquareChart({ mode, shape, car }: Omit<Props, "drag"> & { readonly car: boolean }) {
   const dot = useRef<SVGCircleElement>(null);
   const { dead, curve, turning } = shape;
   const lines = useMemo(() => {
@@ -133,7 +141,9 @@ export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
       Array.from({ length: GRID * GRID }, (_, i) => {
         const across = 1 - (2 * (i % GRID)) / (GRID - 1);
         const forward = 1 - (2 * Math.floor(i / GRID)) / (GRID - 1);
-        return mapSticks(squareHands(mode, across, forward), mode, { dead, curve, turning })[side];
+        const wanted = mapSticks(squareHands(mode, across, forward), mode, { dead, curve, turning });
+        if (!car) return wanted[side];
+        return side === "left" ? (wanted.left + wanted.right) / 2 : wanted.steer;
       });
     const path = (side: "left" | "right") =>
       contours()
@@ -147,7 +157,7 @@ export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
         )
         .join("");
     return { left: path("left"), right: path("right") };
-  }, [mode, dead, curve, turning]);
+  }, [mode, dead, curve, turning, car]);
   useLive((hands) => {
     const [across, forward] = livePlace(mode, hands);
     dot.current?.setAttribute("cx", String(x(-across)));
@@ -158,7 +168,11 @@ export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
       <svg
         viewBox={`0 0 ${SIZE} ${SIZE}`}
         role="img"
-        aria-label="Every place of the stick with the speeds of the left and the right wheel, a line for each quarter"
+        aria-label={
+          car
+            ? "Every place of the stick with the speed and the angle of the axle, as lines of equal value"
+            : "Every place of the stick with the speeds of the left and the right wheel, as lines of equal speed"
+        }
       >
         <rect className="back" width={SIZE} height={SIZE} rx="6" />
         <path className="axis" d={`M0 ${SIZE / 2}H${SIZE}M${SIZE / 2} 0V${SIZE}`} />
@@ -167,8 +181,10 @@ export function SquareChart({ mode, shape }: Omit<Props, "drag">) {
         <circle ref={dot} className="now" r="4.5" />
       </svg>
       <figcaption>
-        {mode === "tank" ? "left stick × right stick" : "stick"} → <span className="leftword">left</span>,{" "}
-        <span className="rightword">right</span> wheel
+        {mode === "tank" ? "left stick × right stick" : "stick"} →{" "}
+        <span className="leftword">{car ? "speed" : "left"}</span>,{" "}
+        <span className="rightword">{car ? "axle" : "right"}</span>
+        {car ? "" : " wheel"}
       </figcaption>
     </figure>
   );

@@ -69,7 +69,8 @@ export function fitShown(tolerance: FitTolerance = get().tolerance): void {
   const cut = (id: string) => (traceColumn(run.trace, id) ?? new Float32Array(0)).slice(rows.from, rows.to + 1);
   const fitted = fitSteps({ x: cut("x"), y: cut("y"), heading: cut("heading"), tickSec: TICK_SEC }, tolerance);
   set({ tolerance, fitted, blind: null });
-  useMission.setState({ ways: [{ x: fitted.x, y: fitted.y, look: "steps" }] });
+  const none = fitted.steps.length === 0;
+  useMission.setState({ ways: none ? [] : [{ x: fitted.x, y: fitted.y, look: "steps" }] });
 }
 
 /** The mission with the fitted steps where the driver was. */

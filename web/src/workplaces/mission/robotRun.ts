@@ -142,9 +142,11 @@ export async function runMission(): Promise<void> {
   set({ live: null });
   if (!run.ok) return set({ message: run.why });
   const tape = await readTape(begin);
-  await keepRun(entry.origin, run.summary, run.trace, tape, prepared.program?.handsOver ?? false);
+  const driven = prepared.program?.handsOver ?? false;
+  const summary = driven ? endedByDriver(run.summary) : run.summary;
+  await keepRun(entry.origin, summary, run.trace, tape, driven);
   if (get().history.present.text !== text) return;
-  showResult(run.summary, run.trace, plan, tape, hello?.robot ?? "the robot");
+  showResult(summary, run.trace, plan, tape, hello?.robot ?? "the robot");
 }
 
 /** Draws the robot as its readings come. @returns what ends it */
@@ -171,6 +173,13 @@ async function readTape(begin: Pose): Promise<Pose | null> {
   return composePoses(begin, { xM: frame.alongM, yM: frame.asideM, headingRad: frame.headingRad });
 }
 
+/** Whoever drives ends the drive: halting it is how it ends, not how it fails. */
+function endedByDriver(summary: RunSummary): RunSummary {
+  if (summary.reason !== HALTED) return summary;
+  const steps = summary.steps.map((step) => (step.endedBy === "bound" ? { ...step, endedBy: "done" as const } : step));
+  return { ...summary, outcome: "finished", success: true, reason: "", steps };
+}
+
 async function keepRun(
   originText: string,
   summary: RunSummary,
@@ -189,8 +198,7 @@ async function keepRun(
     seed: 0,
     ideal: false,
     outcome: summary.outcome,
-    // Whoever drives ends the drive: halting it is how it ends, not how it fails.
-    success: summary.success || (driven && summary.reason === HALTED),
+    success: summary.success,
     score: summary.score,
     durationMs: Math.round(summary.durationMs),
     summary: { ...summary, tape },
