@@ -183,11 +183,9 @@ export function handOverStep(task: Task, remote: RemoteProgram, endings: Endings
   const hear = (handset: Handset) => {
     buttons.tick(handset.buttons);
     turnDials(task, remote.dials, handset, dials, endings.label);
-    if (buttons.drives) {
-      // The routine has taken over the motion already.
-      if (holding) runner.freeDrive(task);
-      holding = false;
-    } else if (remote.sticks) drive(remote.sticks, handset);
+    // A routine that drives finds the wheels at rest, even if it waits first.
+    if (buttons.drives) letGo();
+    else if (remote.sticks) drive(remote.sticks, handset);
   };
   return {
     timed: false,

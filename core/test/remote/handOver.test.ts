@@ -199,6 +199,20 @@ describe("buttons", () => {
     expect(at(run, "leftSpeed", 4)).toBeCloseTo(-0.3, 1);
   });
 
+  test("a routine that waits before it drives leaves the wheels at rest meanwhile", () => {
+    const robot = drizzle();
+    const text = head(robot, "hand over for 3 s", `${PLAIN}\ntap thumb.right nudge() again stop`).replace(
+      "  go 30 cm",
+      "  wait 1 s\n  go 10 cm",
+    );
+    const both = { ...push(1), buttons: press("thumb.right").buttons };
+    const hands = (tick: number) => (tick < 100 ? push(1) : both);
+    const run = rehearse(prepareMission(text, robot, openFloor()), { seed: 1, ideal: true, hands });
+    expect(at(run, "leftSpeed", 0.95)).toBeCloseTo(0.3, 1);
+    expect(Math.abs(at(run, "leftSpeed", 1.9))).toBeLessThan(0.01);
+    expect(at(run, "leftSpeed", 2.4)).toBeGreaterThan(0.1);
+  });
+
   test("a tap while it runs stops the routine", () => {
     const run = drive("tap thumb.right nudge() again stop", [
       [0.2, press("thumb.right")],

@@ -57,19 +57,45 @@ export function useChannels(): readonly Channel[] {
       span: 10,
     });
     const own: Channel[] = (robot?.sensors ?? []).flatMap((sensor): Channel[] => {
-      const reading = (id: string, label: string, words: Channel["words"], span: number): Channel => ({
-        id,
-        label,
-        value: (frame) => frame.values[id] ?? null,
-        words,
-        span,
-      });
+      const reading = (
+        id: string,
+        label: string,
+        words: Channel["words"],
+        span: number,
+        bar: NonNullable<Channel["bar"]>,
+      ): Channel => ({ id, label, value: (frame) => frame.values[id] ?? null, words, span, bar });
+      const itself = (value: number) => value;
       if (sensor.kind === "eye")
-        return [reading(`${sensor.name}.distance`, sensor.name, (value) => `${(value * 100).toFixed(1)} cm`, 0.5)];
+        return [
+          reading(
+            `${sensor.name}.distance`,
+            sensor.name,
+            (value) => `${(value * 100).toFixed(1)} cm`,
+            0.5,
+            (value) => value / sensor.farM,
+          ),
+        ];
       if (sensor.kind === "bumper" || sensor.kind === "button")
-        return [reading(`${sensor.name}.pressed`, sensor.name, (value) => (value ? "pressed" : "open"), 1)];
+        return [reading(`${sensor.name}.pressed`, sensor.name, (value) => (value ? "pressed" : "open"), 1, itself)];
       if (sensor.kind === "near")
-        return [reading(`${sensor.name}.blocked`, sensor.name, (value) => (value ? "blocked" : "clear"), 1)];
+        return [reading(`${sensor.name}.blocked`, sensor.name, (value) => (value ? "blocked" : "clear"), 1, itself)];
+      if (sensor.kind === "floor") {
+        const spots =
+          sensor.layout === "single"
+            ? [""]
+            : sensor.layout === "pair"
+              ? [".left", ".right"]
+              : Array.from({ length: sensor.count }, (_, i) => `[${i + 1}]`);
+        return spots.map((spot) =>
+          reading(
+            `${sensor.name}${spot}.light`,
+            `${sensor.name}${spot}`,
+            (value) => `${fixed(value * 100, 0)} %`,
+            0.5,
+            itself,
+          ),
+        );
+      }
       return [];
     });
     return [
@@ -146,7 +172,14 @@ export function LivePanel({ channels }: { channels: readonly Channel[] }) {
                   {channel.label}
                 </button>
               </dt>
-              <dd className="mono">{value === null ? "–" : channel.words(value)}</dd>
+              <dd className="mono">
+                {value === null ? "–" : channel.words(value)}
+                {channel.bar && value !== null && (
+                  <span className="bar" aria-hidden="true">
+                    <i style={{ width: `${Math.max(0, Math.min(1, channel.bar(value))) * 100}%` }} />
+                  </span>
+                )}
+              </dd>
             </div>
           );
         })}

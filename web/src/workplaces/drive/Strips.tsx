@@ -11,6 +11,8 @@ export interface Channel {
   readonly words: (value: number) => string;
   /** Smallest span of the strip. */
   readonly span: number;
+  /** Share of a bar beside the number, 0..1; left out for readings without ends. */
+  readonly bar?: (value: number) => number;
 }
 
 const TICKS = 1000;
