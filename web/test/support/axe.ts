@@ -8,6 +8,14 @@ const source = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe
 
 /** Each finding in short words: its rule, the element, what is wrong. */
 export async function axe(page: Page): Promise<string[]> {
+  // Colours are judged once they have settled: a button that was just enabled fades to its own.
+  await page.waitForFunction(() =>
+    document
+      .getAnimations()
+      .every(
+        (one) => one.playState !== "running" || one.effect?.getComputedTiming().iterations === Number.POSITIVE_INFINITY,
+      ),
+  );
   await page.evaluate(source);
   const { violations } = (await page.evaluate("axe.run(document, { resultTypes: ['violations'] })")) as Loose;
   return violations.map(
