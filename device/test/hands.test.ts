@@ -92,6 +92,9 @@ describe("a mission that hands over", () => {
     await hold(4, -1);
     expect(standIn().running?.machine.handset?.sticks[0]).toBe(0.5);
     const other = await TestLink.open(Number(new URL(link.socket.url).port), "drizzle");
+    const begin = { name: "here", xM: 1, yM: 1, headingRad: 0 };
+    expect(await other.ask({ kind: "place", begin, how: "eye", fieldOf: null })).toMatchObject({ kind: "refused" });
+    expect(standIn().doing).toBe("running");
     await hold(99, -1, other);
     expect(standIn().running?.machine.handset?.sticks[0]).toBe(0.5);
     expect(await other.until((frame) => frame.kind === "heard")).toMatchObject({ seq: 99, drives: false });

@@ -166,7 +166,7 @@ export class RobotLink implements Linked {
       case "trace":
         return this.trace(frame.ask);
       case "place":
-        return this.answer(frame.ask, host.place(frame.begin, frame.how, frame.fieldOf));
+        return this.answer(frame.ask, host.place(this, frame.begin, frame.how, frame.fieldOf));
       case "tape": {
         const reading = host.tape();
         if (!reading) return this.refuse(frame.ask, "The tape is read while the robot stands. Halt it first.");

@@ -185,9 +185,15 @@ export class RobotHost {
     return OK;
   }
 
-  private claim(link: Linked): Outcome {
+  /** Why this link may not have the robot now; null when it may. */
+  private othersHave(link: Linked): Outcome | null {
     const busy = this.standIn.doing === "running" || this.standIn.doing === "driven";
-    if (busy && this.driver !== link) return refuse("Somebody else is driving this robot. You can watch.");
+    return busy && this.driver !== link ? refuse("Somebody else is driving this robot. You can watch.") : null;
+  }
+
+  private claim(link: Linked): Outcome {
+    const others = this.othersHave(link);
+    if (others) return others;
     this.driver = link;
     return OK;
   }
@@ -212,7 +218,10 @@ export class RobotHost {
     return OK;
   }
 
-  place(begin: BeginPlace, how: Placing, fieldOfMission: string | null): Outcome {
+  place(link: Linked, begin: BeginPlace, how: Placing, fieldOfMission: string | null): Outcome {
+    // Nobody picks up a robot that another is driving.
+    const others = this.othersHave(link);
+    if (others) return others;
     let field: Field = this.standIn.field.name === openFloor().name ? this.standIn.field : openFloor();
     if (fieldOfMission !== null) {
       const shelved = this.shelf.get(fieldOfMission);

@@ -359,6 +359,29 @@ describe("without a gamepad", () => {
     watcher.close();
   }, 120_000);
 
+  test("a second driver is told that somebody drives; a closed tab stops the robot at once", async () => {
+    await open();
+    const watcher = await Watcher.on("drizzle");
+    await drive();
+    const other = await browser.newPage();
+    await other.goto(page.url());
+    await press(other, "Drive Drizzle");
+    await other.waitForFunction(() => document.body.textContent?.includes("Somebody else is driving this robot"), {
+      timeout: 30_000,
+    });
+    await other.close();
+    expect(watcher.state.hand).toBe("driver");
+    await page.keyboard.down("KeyW");
+    await watcher.until(({ speed }) => speed > 0.2);
+    const closed = performance.now();
+    await page.close();
+    await watcher.until(({ readings, state }) => readings.leftDuty === 0 || state.doing === "idle");
+    console.log(`tab closed to wheels let go: ${(performance.now() - closed).toFixed(0)} ms`);
+    await watcher.until(({ state }) => state.doing === "idle" && state.why === "the link was lost");
+    page = await browser.newPage();
+    watcher.close();
+  }, 60_000);
+
   test("a finger drives by the stick on the screen and presses bound buttons", async () => {
     await page.setViewport({ width: 1280, height: 800, hasTouch: true });
     await open();

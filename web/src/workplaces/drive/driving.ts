@@ -72,8 +72,6 @@ let seq = 0;
 let beats = 0;
 let sent: SentFrame[] = [];
 let laps = new LapTimer([]);
-/** Frames stay away until everything was let go: a pad has gone, or the page was hidden. */
-let resting = false;
 
 /** Begins to listen and to beat. @returns what ends it */
 export function startBeating(): () => void {
@@ -107,7 +105,6 @@ function rest(): void {
 function beat(): void {
   const { padGone } = readHands();
   if (padGone) {
-    resting = true;
     rest();
     if (get().driving)
       useMission.setState({
@@ -117,7 +114,6 @@ function beat(): void {
   beats += 1;
   const { driving } = get();
   if (!driving && beats % IDLE_BEATS !== 0) return;
-  if (resting && !padGone) resting = false;
   send(driving ? held.now : HANDSET_AT_REST);
 }
 
