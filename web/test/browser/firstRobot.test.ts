@@ -101,7 +101,7 @@ test("Drizzle in at most 60 acts", async () => {
     await hand.click(`Nudge ${side}`);
     const turning = await page.waitForSelector("[data-turning]");
     const [wheel, direction] = ((await turning?.evaluate((one) => one.getAttribute("data-turning"))) ?? "").split(" ");
-    await hand.clickText(".answer button", `${wheel} wheel, ${direction}`);
+    await hand.click(`${wheel} wheel, ${direction}`);
   }
   await hand.click("Both forward");
   await page.waitForFunction(() =>

@@ -81,7 +81,7 @@ export function FirstRoll() {
     <Panel title="First roll" label="First roll" close={() => showPanel("none")}>
       <p>
         {stage.at === "nudge" && `Nudge what is described as the ${stage.side} side, and watch the robot.`}
-        {stage.at === "answer" && "Which wheel turned, and which way?"}
+        {stage.at === "answer" && "Which wheel turned, and which way? Press that wheel, at the end it rolls towards."}
         {stage.at === "check" && "Now both forward, as the check."}
         {stage.at === "done" &&
           (allForward
@@ -188,27 +188,24 @@ function BenchDrawing({
         </g>
         {wheel("left")}
         {wheel("right")}
-        <text x="20" y="35" className="sidename">
+        <text x="165" y="66" textAnchor="middle" className="sidename">
           left
         </text>
-        <text x="20" y="153" className="sidename">
+        <text x="165" y="122" textAnchor="middle" className="sidename">
           right
         </text>
       </svg>
-      {asking && (
-        <div className="answers">
-          {(["left", "right"] as const).map((side) => (
-            <div key={side} className="answer">
-              <button type="button" onClick={() => answer(side, "back")}>
-                ← {side} wheel, back
-              </button>
-              <button type="button" onClick={() => answer(side, "forward")}>
-                {side} wheel, forward →
-              </button>
-            </div>
-          ))}
-        </div>
-      )}
+      {asking &&
+        (["left", "right"] as const).map((side) => (
+          <div key={side} className={`wheelends ${side}`}>
+            <button type="button" aria-label={`${side} wheel, back`} onClick={() => answer(side, "back")}>
+              ← back
+            </button>
+            <button type="button" aria-label={`${side} wheel, forward`} onClick={() => answer(side, "forward")}>
+              forward →
+            </button>
+          </div>
+        ))}
     </div>
   );
 }
