@@ -1,9 +1,19 @@
 // Every calibration procedure, in the order people do them.
 import type { Procedure } from "./procedure.js";
-import { gyroAtRest, gyroTurns, headingHold, turnByGyro } from "./procedures/gyro.js";
+import { armTravel } from "./procedures/armTravel.js";
+import { batteryTest } from "./procedures/battery.js";
+import { eyeDistanceTest } from "./procedures/eyeDistance.js";
+import { floorLight } from "./procedures/floorLight.js";
+import { gyroAtRest } from "./procedures/gyroRest.js";
+import { gyroTurns } from "./procedures/gyroTurns.js";
+import { headingHold } from "./procedures/headingHold.js";
 import { placement } from "./procedures/placement.js";
-import { batteryTest, pullAwayPower, speedAtPowerTest, stoppingTest, timedTurns } from "./procedures/power.js";
-import { armTravel, eyeDistanceTest, floorLight, steeringTest } from "./procedures/sensing.js";
+import { pullAwayPower } from "./procedures/pullAway.js";
+import { speedAtPowerTest } from "./procedures/speedAtPower.js";
+import { steeringTest } from "./procedures/steering.js";
+import { stoppingTest } from "./procedures/stopping.js";
+import { timedTurns } from "./procedures/timedTurns.js";
+import { turnByGyro } from "./procedures/turnByGyro.js";
 import { squareBothWays, turningWidth } from "./procedures/turning.js";
 import { straightDriving, wheelSize, wheelSizeByHand } from "./procedures/wheels.js";
 
@@ -33,4 +43,4 @@ export function procedureOf(id: string): Procedure | null {
   return PROCEDURES.find((procedure) => procedure.id === id) ?? null;
 }
 
-export { splitLevels } from "./procedures/sensing.js";
+export { splitLevels } from "./procedures/floorLight.js";

@@ -16,6 +16,21 @@ export function hasEncoders(robot: Robot): boolean {
 
 export const NO_ENCODERS = "This robot has no wheel encoders. Speed at power and timed turns are its procedures.";
 
+export const notCar = (robot: Robot) => (robot.drive.kind === "car" ? "A car type cannot turn on the spot." : null);
+
+export function gyroName(robot: Robot): string {
+  return robotInForce(robot).gyro?.part.name ?? "gyro";
+}
+
+export function needsGyro(robot: Robot): string | null {
+  return robotInForce(robot).gyro
+    ? null
+    : "This robot has no gyro. Add one in the Robot workplace, or use timed turns.";
+}
+
+/** The entry of a list whose turn it is in a row. */
+export const of = (list: readonly number[], row: number) => list[row % list.length] as number;
+
 export function needsEncoders(robot: Robot): string | null {
   return hasEncoders(robot) ? null : NO_ENCODERS;
 }
