@@ -73,9 +73,10 @@ const TRUE_VALUES = {
   "gyro-rest": (truth) => truth.gyroRestRadS,
 };
 const BEFORE = { "straight-driving": ["turning-width"], "turning-width": ["wheel-size"] };
+const only = process.argv[4]?.split(",");
 for (const odd of [false, true]) {
   const own = robotInForce(robot);
-  const share = Object.entries(TRUE_VALUES).map(([id, trueValue]) => {
+  const share = Object.entries(TRUE_VALUES).filter(([id]) => !only || only.includes(id)).map(([id, trueValue]) => {
     let held = 0;
     for (let seed = 1; seed <= coverage; seed += 1) {
       const standIn = new StandIn(robot, 10_000 + seed, odd);

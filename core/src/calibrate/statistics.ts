@@ -60,14 +60,17 @@ export function meanOf(values: readonly number[]): Estimated {
   return estimated(mean(values), deviation(values) / Math.sqrt(values.length), values.length, values.length - 1);
 }
 
-/** The same value with an error from elsewhere added in quadrature; the interval grows likewise. */
-export function widened(from: Estimated, otherError: number): Estimated {
+/**
+ * The same value with an error from elsewhere added in quadrature; the interval grows likewise.
+ * @param otherReach - half the other error's own 95 % interval, in its standard errors: Student's t of its rows
+ */
+export function widened(from: Estimated, otherError: number, otherReach = 2): Estimated {
   const { value, standardError, low, high } = from;
   if (standardError === null || low === null || high === null) return from;
   const whole = Math.sqrt(standardError * standardError + otherError * otherError);
   const reach = (end: number) => {
     const half = Math.abs(end - value);
-    return Math.sqrt(half * half + 4 * otherError * otherError);
+    return Math.sqrt(half * half + otherReach * otherReach * otherError * otherError);
   };
   return { ...from, standardError: whole, low: value - reach(low), high: value + reach(high) };
 }

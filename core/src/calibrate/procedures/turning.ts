@@ -4,7 +4,7 @@ import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import { fitSquares, paperSquare, replay, sideFactors, spinWidth, turnError } from "../odometry.js";
 import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
-import { widened } from "../statistics.js";
+import { studentT95, widened } from "../statistics.js";
 import { DEG, intervalWords, M, MM, PERCENT, plain, RAD_PER_DEG, TURNS, WHOLE, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -97,9 +97,14 @@ export const turningWidth: Procedure = {
     const before = robotInForce(robot).trackWidthM.value;
     // It is as long or short as the wheels it is reckoned by: what is unsure about them comes along.
     const { left } = robotInForce(robot);
-    const rollError = left.wheel.rollPerTurnM.source === "drawing" ? 0 : left.rollPerTurnM.standardError;
+    const { source, count } = left.wheel.rollPerTurnM;
+    const rollError = source === "drawing" ? 0 : left.rollPerTurnM.standardError;
     const spun = spinWidth(runs, before);
-    const width = widened(spun, (spun.value * rollError) / left.rollPerTurnM.value);
+    const width = widened(
+      spun,
+      (spun.value * rollError) / left.rollPerTurnM.value,
+      count > 1 ? studentT95(count - 1) : undefined,
+    );
     const off = (width.value / before - 1) * 360;
     const error = turnError(spun);
     const ways = new Set(runs.map(({ way }) => way));
