@@ -1,6 +1,7 @@
 // What steps with parts of the robot need: arms, heads, followers, the steered axle, signs to people.
 
 import { PI } from "../math/trig.js";
+import { endStopsRad } from "../robot/found.js";
 import type { Sensor, Servo } from "../robot/schema.js";
 import { ACCELERATION, ANGLE, LENGTH, NUMBER, SPEED, TURN_ACCELERATION, TURN_RATE } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
@@ -222,7 +223,7 @@ function checkTravel(part: Name, angle: Expression, context: CheckContext, scope
     servo?.kind === "positional"
       ? ([servo.lowRad, servo.highRad] as const)
       : fitted && !turning
-        ? ([fitted.lowRad, fitted.highRad] as const)
+        ? endStopsRad(fitted)
         : null;
   if (!range || (value >= range[0] - 1e-6 && value <= range[1] + 1e-6)) return;
   const words = (rad: number) => `${plainDigits((rad * 180) / PI, 1)} deg`;

@@ -1,7 +1,7 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
 import type { Robot, Sensor } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
-import { ANGLE, LENGTH, NUMBER, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+import { ANGLE, LENGTH, NUMBER, overDimension, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
 import { COLOUR, type Kind, quantityKind, TRUTH } from "./kinds.js";
 
 export interface Reading {
@@ -23,7 +23,9 @@ export const SLOT = {
   voltage: 6,
   gyroHeading: 7,
   gyroRate: 8,
-  motors: 9,
+  holdGain: 9,
+  stopDistance: 10,
+  motors: 11,
 } as const;
 /** Of a motor: angle, speed, stalled, heat. */
 export const MOTOR_SLOTS = 4;
@@ -51,6 +53,8 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
   ["robot.x", snapshot(SLOT.x, length)],
   ["robot.y", snapshot(SLOT.y, length)],
   ["robot.stalled", snapshot(SLOT.stalled, TRUTH)],
+  ["robot.hold_gain", snapshot(SLOT.holdGain, quantityKind(overDimension(NUMBER, ANGLE)))],
+  ["robot.stop_distance", snapshot(SLOT.stopDistance, length)],
   ["battery.voltage", snapshot(SLOT.voltage, quantityKind(VOLTAGE))],
   ["last.limited", ofTask(LAST.limited, TRUTH)],
   ["last.stalled", ofTask(LAST.stalled, TRUTH)],

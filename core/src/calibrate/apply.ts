@@ -2,7 +2,7 @@
 
 import { wrapAngle } from "../geometry/pose.js";
 import { replaceAt } from "../robot/edits.js";
-import type { Known } from "../robot/known.js";
+import { drawnKnown, type Known } from "../robot/known.js";
 import { findPart } from "../robot/parts.js";
 import type { Robot } from "../robot/schema.js";
 import type { Trace } from "../trials/trace.js";
@@ -98,8 +98,8 @@ export function applyEstimate(robot: Robot, edits: readonly KnownEdit[], how: Ap
     if (!start) return now;
     const path = [...start, ...edit.path.split(".")];
     const before = path.reduce<unknown>((at, key) => (at as Record<string, unknown> | null)?.[key as string], now);
-    // A robot that drives by time for the first time has no such known yet.
-    if (before === undefined && edit.path.startsWith("speedAtPower")) return now;
+    // Some knowns no drawing gives: they begin with the first measurement.
+    if (before === null) return replaceAt(now, path, known(drawnKnown(0), edit, how));
     return typeof before === "object" && before !== null && "standardError" in before
       ? replaceAt(now, path, known(before as Known, edit, how))
       : now;

@@ -7,6 +7,7 @@ import { GRAVITY } from "../physics/constants.js";
 
 import { deriveMotor } from "../physics/motor.js";
 import { gearTrain } from "../robot/drivetrain.js";
+import { driveWeightN, foundValue, frictionTorqueNm, holdGainPerRad, rollingN, turnPastRad } from "../robot/found.js";
 import { type RobotInForce, robotInForce, type SideInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 
@@ -49,6 +50,13 @@ export interface DriveModel {
   readonly topTurnRadS: number;
   readonly cruiseMS: number;
   readonly turnRadS: number;
+  /** Turns by the gyro aim this far short, rad. */
+  readonly turnPastRad: number;
+  /** Gain of a heading hold of one's own: duty for each rad. */
+  readonly holdGainPerRad: number;
+  /** How it stops when told to: with this deceleration, after this time. */
+  readonly stopsWithMS2: number;
+  readonly stopsAfterSec: number;
   readonly rampMS2: number;
   readonly turnRampRadS2: number;
   /** Duty at which a side standing still pushes with 60 % of what its grip holds, 0..1. */
@@ -58,16 +66,7 @@ export interface DriveModel {
   readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number } | null;
 }
 
-/** Weight on the driven wheels, N: lever rule between driven axle and support or steered axle; all of it on four. */
-export function driveWeightN(robot: Robot, axleX: number): number {
-  const whole = robot.chassis.massKg * GRAVITY;
-  if (robot.drive.kind === "four-wheel") return whole;
-  const other = robot.drive.kind === "car" ? robot.wheels.find((wheel) => wheel.steered)?.xM : robot.support?.xM;
-  if (other === undefined || other === axleX) return whole;
-  return whole * (1 - (robot.chassis.centreOfMassM[0] - axleX) / (other - axleX));
-}
-
-function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel {
+function sideModel(robot: Robot, side: SideInForce): SideModel {
   const { wheel, motor } = side;
   const derived = deriveMotor(motor);
   if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
@@ -76,16 +75,11 @@ function sideModel(robot: Robot, side: SideInForce, weightN: number): SideModel 
   const gear = motor.gearboxRatio * train.ratio;
   const efficiency = motor.gearboxEfficiency * train.efficiency;
   const radiusM = side.rollPerTurnM.value / (2 * PI);
-  const restN = robot.chassis.massKg * GRAVITY - weightN;
-  const otherN = robot.drive.kind === "car" ? wheel.rollingResistance * restN : (robot.support?.friction ?? 0) * restN;
-  // The one motor of a car carries both sides.
-  const share = robot.drive.kind === "car" ? 1 : 2;
   return {
     radiusM,
     voltsPerSpeed: (backVoltage * gear) / radiusM,
     voltsPerNewton: (resistanceOhm * radiusM) / (torqueConstant * side.strength.value * gear * efficiency),
-    frictionN:
-      (efficiency * gear * motor.coulombTorqueNm) / radiusM + (wheel.rollingResistance * weightN + otherN) / share,
+    frictionN: (efficiency * gear * frictionTorqueNm(robot, side)) / radiusM + rollingN(robot, side),
     metresPerCount: motor.encoder ? side.rollPerTurnM.value / (motor.encoder.countsPerTurn * train.ratio) : null,
   };
 }
@@ -117,8 +111,8 @@ function topSpeed(side: SideModel, volts: number): number {
 /** @param robot - a document that readRobot accepted */
 export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robot)): DriveModel {
   const weightN = driveWeightN(robot, known.left.wheel.xM);
-  const left = sideModel(robot, known.left, weightN);
-  const right = sideModel(robot, known.right, weightN);
+  const left = sideModel(robot, known.left);
+  const right = sideModel(robot, known.right);
   const nominalVolts = Math.max(0.5, robot.pack.nominalVolts - robot.board.driverDropVolts);
   const trackWidthM = known.trackWidthM.value;
   const car = robot.drive.kind === "car";
@@ -154,7 +148,11 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     topSpeedMS,
     topTurnRadS,
     cruiseMS: topSpeedMS * 0.55,
-    turnRadS: Math.min(topTurnRadS * 0.4, (2 * PI) / 3),
+    turnRadS: Math.min(topTurnRadS, foundValue(robot.drive.turnRateRadS) ?? Math.min(topTurnRadS * 0.4, (2 * PI) / 3)),
+    turnPastRad: known.gyro ? turnPastRad(robot) : 0,
+    holdGainPerRad: holdGainPerRad(robot),
+    stopsWithMS2: foundValue(robot.drive.stopsWithMS2) ?? rampMS2,
+    stopsAfterSec: foundValue(robot.drive.stopsAfterSec) ?? 0,
     rampMS2,
     turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
     pressDuty: Math.min(0.6, pressVolts / nominalVolts),

@@ -137,7 +137,7 @@ export function turnMotion(
   const startRad = drive.headingRad;
   return new Along(
     {
-      length: angleRad === null ? null : Math.abs(angleRad),
+      length: angleRad === null ? null : turnLength(Math.abs(angleRad), drive, options),
       rolling: drive.wantedRadS * sign,
       lead: LEAD.headingRad,
       measure: (now) => (now.headingRad - startRad) * sign,
@@ -151,6 +151,11 @@ export function turnMotion(
     },
     options,
   );
+}
+
+/** A turn that stops aims short of its angle by what was found to come on top; at most by half of it. */
+function turnLength(angleRad: number, { model }: DriveControl, { keep }: MotionOptions): number {
+  return keep ? angleRad : angleRad - Math.min(angleRad / 2, model.turnPastRad);
 }
 
 export interface ArcPlan {

@@ -5,6 +5,7 @@ import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
 import { composePoses, type Point, type Pose } from "../geometry/pose.js";
 import { cos, PI, sin } from "../math/trig.js";
 import { sourceOf, type Train } from "../robot/drivetrain.js";
+import { frictionTorqueNm } from "../robot/found.js";
 import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { inForce } from "../robot/known.js";
 import type { Attachment, Motor, Robot, Wheel } from "../robot/schema.js";
@@ -40,8 +41,17 @@ export function noDeviations(robot: Robot): Deviations {
   };
 }
 
-/** A motor with its gears as the physics takes it. @param strength - share of the sheet's torque */
-export function driveSpec(motor: Motor, train: Train, strength: number): DriveSpec {
+/**
+ * A motor with its gears as the physics takes it.
+ * @param strength - share of the sheet's torque
+ * @param coulombTorqueNm - its friction; the sheet's where nothing else is known
+ */
+export function driveSpec(
+  motor: Motor,
+  train: Train,
+  strength: number,
+  coulombTorqueNm = motor.coulombTorqueNm,
+): DriveSpec {
   const derived = deriveMotor(motor);
   if (!derived.ok) throw new RangeError(`motor "${motor.name}": ${derived.message}`);
   const { thermal } = motor;
@@ -50,7 +60,7 @@ export function driveSpec(motor: Motor, train: Train, strength: number): DriveSp
     constants: { ...derived.constants, torqueConstant: derived.constants.torqueConstant * strength },
     gearRatio: motor.gearboxRatio * train.ratio,
     efficiency: motor.gearboxEfficiency * train.efficiency,
-    coulombTorqueNm: motor.coulombTorqueNm,
+    coulombTorqueNm,
     viscousNmS: motor.viscousNmS,
     rotorInertiaKgM2: motor.rotorInertiaKgM2,
     ...(train.slipTorqueNm < Number.POSITIVE_INFINITY ? { slipTorqueNm: train.slipTorqueNm } : {}),
@@ -72,6 +82,8 @@ function wheelSpec(wheel: Wheel, { robot, known, deviations, gripOfField }: Whee
   const track = robot.drive.kind === "four-wheel" ? wheel.yM : wheel.yM * trackShare(robot, known, deviations);
   const rollPerTurnM = inForce(wheel.rollPerTurnM, PI * wheel.diameterM, 0).value;
   const source = sourceOf(robot, wheel);
+  const friction = (motor: Motor) =>
+    motor.name === side.motor.name ? frictionTorqueNm(robot, side) : motor.coulombTorqueNm;
   const strength = side.strength.value * (left ? deviations.strengthLeft : deviations.strengthRight);
   return {
     xM: wheel.xM - robot.chassis.centreOfMassM[0],
@@ -81,7 +93,7 @@ function wheelSpec(wheel: Wheel, { robot, known, deviations, gripOfField }: Whee
     grip: inForce(wheel.grip, wheel.grip.value, 0).value * gripOfField,
     rollingResistance: wheel.rollingResistance,
     steered: wheel.steered,
-    drive: source.is === "motor" ? driveSpec(source.motor, source.train, strength) : null,
+    drive: source.is === "motor" ? driveSpec(source.motor, source.train, strength, friction(source.motor)) : null,
   };
 }
 

@@ -1,4 +1,5 @@
 // What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
+
 import { sin, TAU } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
 import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
@@ -9,6 +10,7 @@ import { ServoState } from "../physics/servo.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
 import { stagesTrain } from "../robot/drivetrain.js";
+import { endStopsRad } from "../robot/found.js";
 import type { Attachment, Motor, Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
 
@@ -166,7 +168,8 @@ export class Fittings {
 
   private grip(part: Attachment, angle: number): void {
     const { world } = this;
-    const span = part.highRad - part.lowRad;
+    const [low, high] = endStopsRad(part);
+    const span = high - low;
     const gapM = (part.widthM * (angle - part.lowRad)) / span;
     if (world.held) {
       const width = world.held.load?.sizeM[1] ?? 0;
@@ -201,11 +204,12 @@ function newFree(robot: Robot, motor: Motor, index: number): FreePart {
   // The attachment's inertia and weight, seen at the motor's output shaft.
   const inertia = part ? (part.massKg * part.lengthM * part.lengthM) / 3 / (train.ratio * train.ratio) : 0;
   const weight = part?.kind === "arm" || part?.kind === "fork" ? (part.massKg * part.lengthM) / 2 / train.ratio : 0;
+  const [low, high] = part ? endStopsRad(part) : [0, 0];
   const load = part
     ? {
         inertiaKgM2: inertia,
         weightKgM: weight,
-        stopsRad: turns ? null : ([part.lowRad * train.ratio, part.highRad * train.ratio] as const),
+        stopsRad: turns ? null : ([low * train.ratio, high * train.ratio] as const),
       }
     : NO_LOAD;
   const plain = stagesTrain([]);

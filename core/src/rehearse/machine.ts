@@ -17,6 +17,7 @@ import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
 import type { Handset } from "../remote/handset.js";
+import { stopDistanceM } from "../robot/found.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { Fittings } from "./fittings.js";
@@ -274,6 +275,9 @@ export class RehearsalMachine implements Machine {
     snapshot[SLOT.stalled] = drive.stalled ? 1 : 0;
     snapshot[SLOT.voltage] = drive.packVolts;
     snapshot[SLOT.gyroRate] = drive.turnRateRadS;
+    const { holdGainPerRad, stopsAfterSec, stopsWithMS2 } = drive.model;
+    snapshot[SLOT.holdGain] = holdGainPerRad;
+    snapshot[SLOT.stopDistance] = stopDistanceM(drive.speedMS, stopsAfterSec, stopsWithMS2);
     this.senseMotor(0, drive.left.speedMS, drive.left.duty);
     this.senseMotor(1, drive.right.speedMS, drive.right.duty);
     this.senseFree();

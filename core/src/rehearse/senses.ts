@@ -10,6 +10,7 @@ import { TICK_MS, TICK_SEC } from "../physics/constants.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
 import { gearTrain } from "../robot/drivetrain.js";
+import { nearLimitM, silentRad } from "../robot/found.js";
 import { nearThreshold, type RobotInForce } from "../robot/inForce.js";
 import type { Robot, Sensor } from "../robot/schema.js";
 import { encoderCounts, GearPlay } from "../sensors/encoder.js";
@@ -181,7 +182,7 @@ export class RobotSenses {
   }
 
   private eye(sensor: Extract<Sensor, { kind: "eye" }>, base: number): Sense {
-    const { xM, yM, zM, aimRad, coneRad, nearM, farM, noiseM, cycleMs, slantRad, dropOut, nearReads } = sensor;
+    const { xM, yM, zM, aimRad, coneRad, farM, noiseM, cycleMs, dropOut, nearReads } = sensor;
     const knownOffset = sensor.offsetM.source === "drawing" ? 0 : sensor.offsetM.value;
     const made = new EyeSensor(
       {
@@ -190,12 +191,12 @@ export class RobotSenses {
         zM,
         aimRad,
         coneRad,
-        nearM,
+        nearM: nearLimitM(sensor),
         farM,
         noiseM,
         dropOut,
         nearReads,
-        slantCos: cos(slantRad),
+        slantCos: cos(silentRad(sensor)),
         cycleTicks: ticksOf(cycleMs),
         offsetM: knownOffset + (this.draw.eyeOffsetsM.get(sensor.name) ?? 0),
       },

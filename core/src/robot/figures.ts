@@ -1,12 +1,13 @@
 // What a robot's description means: speeds, pushes, distances and times, each with its formula and the numbers
 // in it. Steady states and closed forms; the physics engine is tested against the same ones.
-import { type DriveModel, driveModel, driveWeightN, type SideModel } from "../control/driveModel.js";
+import { type DriveModel, driveModel, type SideModel } from "../control/driveModel.js";
 import { exp, log } from "../math/exponential.js";
 import { PI, tan } from "../math/trig.js";
 import { cellCurve, openCircuitVolts } from "../physics/battery.js";
 import { GRAVITY } from "../physics/constants.js";
 import { WheelLoads } from "../physics/wheelLoads.js";
 import { insideHullBy } from "./check.js";
+import { driveWeightN } from "./found.js";
 import { type RobotInForce, robotInForce } from "./inForce.js";
 import { type ShownUnit, shownQuantity } from "./quantities.js";
 import type { Robot } from "./schema.js";

@@ -1,8 +1,9 @@
 // The gear bench: what a choice of teeth does between one motor and its wheel. Speed against push at the wheel
 // is a straight line from stall to free speed; the working points lie on or under it.
-import { type DriveModel, driveModel, driveWeightN } from "../control/driveModel.js";
+import { type DriveModel, driveModel } from "../control/driveModel.js";
 import { stagesTrain } from "./drivetrain.js";
 import { EVEN_START, pullAwayMargin } from "./figures.js";
+import { driveWeightN } from "./found.js";
 import { robotInForce } from "./inForce.js";
 import type { Robot, Stage } from "./schema.js";
 

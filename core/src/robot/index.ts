@@ -7,6 +7,7 @@ export * from "./drivetrain.js";
 export * from "./edits.js";
 export * from "./figures.js";
 export * from "./firstRoll.js";
+export * from "./found.js";
 export * from "./gearBench.js";
 export * from "./inForce.js";
 export * from "./known.js";

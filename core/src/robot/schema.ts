@@ -3,6 +3,7 @@
 // Robot frame: origin midway between the driven wheels on the floor, x forward, y left, z up. The schema takes
 // any finite number: what a person typed stays readable, and check.ts says what is wrong with it and where.
 import { z } from "zod";
+import { COLOUR_NAMES } from "../field/colours.js";
 import { PI } from "../math/trig.js";
 import { knownSchema } from "./known.js";
 
@@ -15,6 +16,8 @@ const name = z
     error: "must start with a small letter and hold only small letters, digits and _",
   });
 const point = z.tuple([finite, finite]);
+/** A known that no drawing gives: null until somebody measured it. */
+const found = knownSchema.nullable().default(null);
 
 export const motorSchema = z.object({
   name,
@@ -35,6 +38,8 @@ export const motorSchema = z.object({
   encoder: z.object({ countsPerTurn: finite }).nullable().default(null),
   /** Its strength as a share of the data sheet's. */
   strength: knownSchema,
+  /** Volts at which its wheel begins to turn, everything that drags included. */
+  pullAwayVolts: found,
   /** Winding: kelvin for each watt, joule for each kelvin, and where its protection opens and closes, deg C. */
   thermal: z
     .object({
@@ -110,6 +115,9 @@ export const attachmentSchema = z.object({
   /** End stops, at its own shaft; 0 is level or closed. Spinners and belts have none. */
   lowRad: finite.default(0),
   highRad: finite.default(PI / 2),
+  /** From stop to stop, and how far it moves while its motor holds. */
+  travelRad: found,
+  playRad: found,
   stages: z.array(stageSchema).max(12).default([]),
 });
 
@@ -153,6 +161,9 @@ export const sensorSchema = z.discriminatedUnion("kind", [
     cycleMs: finite.default(40),
     /** Smooth faces met more slantingly than this send no echo back. */
     slantRad: finite.default(PI / 4),
+    /** The same two limits as they were found. */
+    nearLimitM: found,
+    silentRad: found,
     nearReads: z.enum(["nearest", "nothing"]).default("nearest"),
     dropOut: finite.default(0.004),
     /** Servo that turns the head, if any. */
@@ -186,17 +197,37 @@ export const sensorSchema = z.discriminatedUnion("kind", [
     gapM: finite,
     noise: finite.default(0.02),
     periodMs: finite.default(50),
+    /** Light of each plate as the reader itself sees it, by colour; colours not among them are not told apart. */
+    references: z
+      .array(z.object({ colour: z.enum(COLOUR_NAMES), red: knownSchema, green: knownSchema, blue: knownSchema }))
+      .max(COLOUR_NAMES.length)
+      .default([]),
   }),
   z.object({ ...place, kind: z.literal("potentiometer"), travelRad: finite, on: name.nullable().default(null) }),
   z.object({ ...place, kind: z.literal("button"), pullUp: z.boolean().default(true) }),
 ]);
 
-const speedAtPower = z.object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema }).nullable().default(null);
+/** How the whole robot was found to drive, beyond its sizes. */
+const manner = {
+  speedAtPower: z.object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema }).nullable().default(null),
+  /** Turns by the gyro end this far past what was asked; turns take it off. */
+  turnPastRad: found,
+  /** Rate of turns that name none. */
+  turnRateRadS: found,
+  /** Gain of a heading hold of one's own, duty for each rad. */
+  holdGainPerRad: found,
+  /** How it stops: with this deceleration, after this time. */
+  stopsWithMS2: found,
+  stopsAfterSec: found,
+  /** Of the check drive of the battery procedure: speed and place aside for one volt more. */
+  speedMSPerVolt: found,
+  asideMPerVolt: found,
+};
 
 export const driveSchema = z.discriminatedUnion("kind", [
-  z.object({ kind: z.literal("two-wheel"), trackWidthM: knownSchema, speedAtPower }),
+  z.object({ kind: z.literal("two-wheel"), trackWidthM: knownSchema, ...manner }),
   /** Two tied pairs: skid steering. Its track width is the one it turns with, wider than the drawn one. */
-  z.object({ kind: z.literal("four-wheel"), trackWidthM: knownSchema, speedAtPower }),
+  z.object({ kind: z.literal("four-wheel"), trackWidthM: knownSchema, ...manner }),
   z.object({
     kind: z.literal("car"),
     trackWidthM: knownSchema,
@@ -213,7 +244,7 @@ export const driveSchema = z.discriminatedUnion("kind", [
       /** A pin that holds the axle straight. */
       locked: z.boolean().default(false),
     }),
-    speedAtPower,
+    ...manner,
   }),
 ]);
 

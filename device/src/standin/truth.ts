@@ -2,6 +2,7 @@
 // estimator models. Only its wheels, its sensors and a tape measure show any of it.
 import {
   type Deviations,
+  drawnKnown,
   drawnTrackWidthM,
   type Known,
   mixSeed,
@@ -12,6 +13,7 @@ import {
   type RunDraw,
   randomStream,
   robotInForce,
+  type Sensor,
   type Stage,
 } from "@giddy-pebble/core";
 
@@ -37,6 +39,12 @@ export interface HiddenTruth {
   /** Beyond what the drawing says, by sensor. */
   readonly eyeOffsetsM: ReadonlyMap<string, number>;
   readonly nearFactors: ReadonlyMap<string, number>;
+  /** Of eyes: factor on the near limit, and what comes on the angle beyond which they are silent, rad. */
+  readonly eyeLimits: ReadonlyMap<string, { readonly near: number; readonly silentRad: number }>;
+  /** Of arms and the like, by name: what comes on their travel, rad. */
+  readonly armTravelRad: ReadonlyMap<string, number>;
+  /** Of tag readers: factors on the red, green and blue that they see. */
+  readonly tagGains: ReadonlyMap<string, readonly [number, number, number]>;
   readonly oddities: Oddities;
 }
 
@@ -79,6 +87,10 @@ const WIDTH = {
   steeringRad: 0.03,
   eyeM: 0.012,
   near: 0.15,
+  nearLimit: 0.2,
+  silentRad: (5 * PI) / 180,
+  armRad: (5 * PI) / 180,
+  tagGain: 0.15,
 } as const;
 const TILT_RAD = (0.5 * PI) / 180;
 const GRAVITY = 9.81;
@@ -111,11 +123,27 @@ export function dealTruth(robot: Robot, seed: number, odd = true): HiddenTruth {
     charge: 0.8 + 0.2 * chance.uniform(),
     eyeOffsetsM: dealEach(robot, "eye", () => within(WIDTH.eyeM)),
     nearFactors: dealEach(robot, "near", () => 1 + within(WIDTH.near)),
+    ...dealFittings(robot, seed),
   };
   return { ...truth, oddities: odd ? dealOddities(chance) : NO_ODDITIES };
 }
 
-function dealEach(robot: Robot, kind: "eye" | "near", deal: () => number): Map<string, number> {
+/** From a stream of its own, so that a part more does not change what everything else was dealt. */
+function dealFittings(robot: Robot, seed: number): Pick<HiddenTruth, "eyeLimits" | "armTravelRad" | "tagGains"> {
+  const chance = randomStream(mixSeed(seed, 0xf177));
+  const within = (width: number) => (2 * chance.uniform() - 1) * width;
+  const gain = () => 1 + within(WIDTH.tagGain);
+  return {
+    eyeLimits: dealEach(robot, "eye", () => ({
+      near: 1 + within(WIDTH.nearLimit),
+      silentRad: within(WIDTH.silentRad),
+    })),
+    tagGains: dealEach(robot, "tag", () => [gain(), gain(), gain()] as const),
+    armTravelRad: new Map(robot.attachments.map(({ name }) => [name, within(WIDTH.armRad)])),
+  };
+}
+
+function dealEach<T>(robot: Robot, kind: "eye" | "near" | "tag", deal: () => T): Map<string, T> {
   return new Map(robot.sensors.filter((sensor) => sensor.kind === kind).map(({ name }) => [name, deal()]));
 }
 
@@ -144,6 +172,22 @@ function typed(value: number, known: Known): Known {
   return { ...known, value, standardError: 0, source: "typed" };
 }
 
+function exactly(value: number): Known {
+  return typed(value, drawnKnown(value));
+}
+
+/** What a sensor cannot do is in its making, whatever a program believes of it. */
+function trueSensor(sensor: Sensor, built: Robot, truth: HiddenTruth): Sensor {
+  const limits = truth.eyeLimits.get(sensor.name);
+  const made = built.sensors.find(({ name }) => name === sensor.name);
+  if (sensor.kind !== "eye" || made?.kind !== "eye" || !limits) return sensor;
+  return {
+    ...sensor,
+    nearLimitM: exactly(made.nearM * limits.near),
+    silentRad: exactly(made.slantRad + limits.silentRad),
+  };
+}
+
 /**
  * The robot as it was really built. Its sensors stay those of `believed`: how far they are off stands in the draw.
  * @param built - the drawing the stand-in was made from
@@ -160,7 +204,11 @@ export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Ro
     );
   return {
     ...built,
-    sensors: believed.sensors,
+    sensors: believed.sensors.map((sensor) => trueSensor(sensor, built, truth)),
+    attachments: built.attachments.map((part) => ({
+      ...part,
+      travelRad: exactly(Math.max(0.1, part.highRad - part.lowRad + (truth.armTravelRad.get(part.name) ?? 0))),
+    })),
     drive: {
       ...built.drive,
       trackWidthM: typed(drawnTrackWidthM(built) * truth.trackWidth, built.drive.trackWidthM),
@@ -177,6 +225,7 @@ export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Ro
             ...motor,
             strength: typed(own.strength, motor.strength),
             coulombTorqueNm: motor.coulombTorqueNm * own.friction,
+            pullAwayVolts: null,
           }
         : motor;
     }),
