@@ -86,6 +86,9 @@ export function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
       return [
         ["colour", COLOUR],
         ["sure", TRUTH],
+        ["red", share],
+        ["green", share],
+        ["blue", share],
       ];
     case "potentiometer":
       return [["angle", shaftAngle]];

@@ -99,7 +99,8 @@ export function applyEstimate(robot: Robot, edits: readonly KnownEdit[], how: Ap
     const path = [...start, ...edit.path.split(".")];
     const before = path.reduce<unknown>((at, key) => (at as Record<string, unknown> | null)?.[key as string], now);
     // Some knowns no drawing gives: they begin with the first measurement.
-    if (before === null) return replaceAt(now, path, known(drawnKnown(0), edit, how));
+    if (before === null || (before === undefined && edit.path.startsWith("references.")))
+      return replaceAt(now, path, known(drawnKnown(0), edit, how));
     return typeof before === "object" && before !== null && "standardError" in before
       ? replaceAt(now, path, known(before as Known, edit, how))
       : now;

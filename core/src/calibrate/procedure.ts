@@ -32,6 +32,8 @@ export interface Column {
   readonly most?: number;
   /** May stay empty: what then counts is said in `hint`. */
   readonly optional?: true;
+  /** Values are places in this list, shown and chosen by its words. */
+  readonly words?: readonly string[];
   /** From a run of a linked robot; null when it does not tell. */
   from?(measured: Measured, row: number): number | null;
 }
@@ -102,14 +104,20 @@ export type Estimate =
       readonly doubtful: readonly { readonly row: number; readonly why: string }[];
       /** Name of the interval's method. */
       readonly interval: string;
+      /** More than sentences tell: a head and rows of short texts. */
+      readonly table?: { readonly title: string; readonly rows: readonly (readonly string[])[] };
     };
 
 /** Where a run of a procedure begins, and what stands around it. */
 export interface CalibrationStage {
-  /** A plain floor, one with a dark stripe across, or one with a board ahead. */
-  readonly floor: "open" | "stripe" | "board";
+  /** A plain floor, one with a dark stripe across, one with a board ahead, or a plate before the tag reader. */
+  readonly floor: "open" | "stripe" | "board" | "plate";
   /** Distance of stripe or board ahead of the robot's origin, m. */
   readonly aheadM: number;
+  /** By how much the board is turned out of square, rad. */
+  readonly slantRad?: number;
+  /** Colour of the plate before the tag reader, "#RRGGBB". */
+  readonly colour?: string;
 }
 
 export interface Procedure {

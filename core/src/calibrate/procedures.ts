@@ -12,6 +12,7 @@ import { pullAwayPower } from "./procedures/pullAway.js";
 import { speedAtPowerTest } from "./procedures/speedAtPower.js";
 import { steeringTest } from "./procedures/steering.js";
 import { stoppingTest } from "./procedures/stopping.js";
+import { tagColours } from "./procedures/tagColours.js";
 import { timedTurns } from "./procedures/timedTurns.js";
 import { turnByGyro } from "./procedures/turnByGyro.js";
 import { squareBothWays, turningWidth } from "./procedures/turning.js";
@@ -34,6 +35,7 @@ export const PROCEDURES: readonly Procedure[] = [
   steeringTest,
   floorLight,
   eyeDistanceTest,
+  tagColours,
   armTravel,
   batteryTest,
   placement,

@@ -62,7 +62,30 @@ const REFERENCES: readonly string[] = [
   "#6B4B9B",
   "#6E4A2E",
 ];
-const REFERENCE_LAB = REFERENCES.map((hex) => labOf(linearRgb(hex)));
+/** Light that a plate of a named colour sends back. */
+export function plateLight(name: ColourName): LinearRgb {
+  return linearRgb(REFERENCES[COLOUR_NAMES.indexOf(name)] as string);
+}
+
+/** "#RRGGBB" of a plate of a named colour. */
+export function plateHex(name: ColourName): string {
+  return REFERENCES[COLOUR_NAMES.indexOf(name)] as string;
+}
+
+/** What a reading is compared with. */
+export interface ColourReference {
+  /** Into COLOUR_NAMES. */
+  readonly index: number;
+  readonly lab: Lab;
+}
+
+const PRINTED: readonly ColourReference[] = REFERENCES.map((hex, index) => ({ index, lab: labOf(linearRgb(hex)) }));
+
+/** Distance of two colours, CIE 1976. */
+export function labDistance(a: Lab, b: Lab): number {
+  const [l, m, n] = [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+  return Math.sqrt(l * l + m * m + n * n);
+}
 
 export interface ColourGuess {
   /** Index into COLOUR_NAMES. */
@@ -71,19 +94,19 @@ export interface ColourGuess {
   readonly doubt: number;
 }
 
-/** Nearest named colour by distance in Lab. */
-export function nameColour(rgb: LinearRgb): ColourGuess {
+/** Nearest of some references by distance in Lab. @param references - at least one; those of the printed colours unless given */
+export function nameColour(rgb: LinearRgb, references: readonly ColourReference[] = PRINTED): ColourGuess {
   const lab = labOf(rgb);
   let index = 0;
   let best = Number.POSITIVE_INFINITY;
   let next = Number.POSITIVE_INFINITY;
-  REFERENCE_LAB.forEach((reference, i) => {
-    const d = Math.sqrt((lab[0] - reference[0]) ** 2 + (lab[1] - reference[1]) ** 2 + (lab[2] - reference[2]) ** 2);
+  for (const reference of references) {
+    const d = labDistance(lab, reference.lab);
     if (d < best) {
       next = best;
       best = d;
-      index = i;
+      index = reference.index;
     } else if (d < next) next = d;
-  });
-  return { index, doubt: next > 0 ? best / next : 1 };
+  }
+  return { index, doubt: next === Number.POSITIVE_INFINITY ? 0 : next > 0 ? best / next : 1 };
 }

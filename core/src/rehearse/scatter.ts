@@ -1,6 +1,7 @@
 // How runs differ from one another: every draw of one run, from its seed. All sizes can be set; ideal
 // rehearsals use none.
 import { z } from "zod";
+import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
 import type { Deviations } from "../physics/fromRobot.js";
@@ -54,6 +55,8 @@ export interface RunDraw {
   /** Of each eye by its name, beyond its known offset, m; and of each near sensor's threshold, a factor. */
   readonly eyeOffsetsM: ReadonlyMap<string, number>;
   readonly nearFactors: ReadonlyMap<string, number>;
+  /** Of each tag reader: factors on the red, green and blue it sees, where they are known to differ. */
+  readonly tagGains?: ReadonlyMap<string, LinearRgb>;
 }
 
 /** The run in which everything is as believed. */

@@ -1,6 +1,7 @@
 // All sensors of a robot in one run: stepped once a tick against the scene, their readings put into the snapshot.
 import { MOTOR_SLOTS, type ReadingLayout, readingLayout, SLOT } from "../cairn/readings.js";
 import type { PartControl } from "../control/partMotion.js";
+import type { LinearRgb } from "../field/colours.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
@@ -10,7 +11,7 @@ import { TICK_MS, TICK_SEC } from "../physics/constants.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
 import { gearTrain } from "../robot/drivetrain.js";
-import { nearLimitM, silentRad } from "../robot/found.js";
+import { nearLimitM, silentRad, tagReferences } from "../robot/found.js";
 import { nearThreshold, type RobotInForce } from "../robot/inForce.js";
 import type { Robot, Sensor } from "../robot/schema.js";
 import { encoderCounts, GearPlay } from "../sensors/encoder.js";
@@ -34,6 +35,8 @@ interface WheelSense {
   readonly motorIndex: number;
   readonly motorName: string;
 }
+
+const EVEN_LIGHT: LinearRgb = [1, 1, 1];
 
 /** One sensor as the tick sees it: steps, then writes its slots. */
 type Sense = (snapshot: Float64Array) => unknown;
@@ -140,11 +143,15 @@ export class RobotSenses {
         return this.floorSense(sensor, base);
       case "tag": {
         const { xM, yM, zM, aimRad, gapM, noise, periodMs } = sensor;
-        const tag = new TagSensor({ xM, yM, zM, aimRad, gapM, noise, periodTicks: ticksOf(periodMs) }, this.noise);
+        const gains = this.draw.tagGains?.get(sensor.name) ?? EVEN_LIGHT;
+        const references = tagReferences(sensor);
+        const place = { xM, yM, zM, aimRad, gapM };
+        const tag = new TagSensor({ ...place, noise, periodTicks: ticksOf(periodMs), gains, references }, this.noise);
         return (out) => {
           tag.tick(this.scene);
           out[base] = tag.colour;
           out[base + 1] = tag.sure ? 1 : 0;
+          for (let i = 0; i < 3; i += 1) out[base + 2 + i] = tag.light[i] as number;
         };
       }
       case "potentiometer":

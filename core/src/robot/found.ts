@@ -1,5 +1,6 @@
 // What only measuring tells of a robot, as control, missions and rehearsals use it: the found value where there is
 // one, else what the drawing lets expect.
+import { COLOUR_NAMES, type ColourReference, labOf } from "../field/colours.js";
 import { PI } from "../math/trig.js";
 import { GRAVITY } from "../physics/constants.js";
 import { deriveMotor } from "../physics/motor.js";
@@ -43,6 +44,15 @@ export function nearLimitM(eye: SensorOf<"eye">): number {
 /** Obliqueness beyond which smooth faces are silent, rad. */
 export function silentRad(eye: SensorOf<"eye">): number {
   return foundValue(eye.silentRad) ?? eye.slantRad;
+}
+
+/** What a tag reader names by: the light of its plates as it was measured; null for the printed colours. */
+export function tagReferences({ references }: SensorOf<"tag">): ColourReference[] | null {
+  const list = COLOUR_NAMES.flatMap((name, index): ColourReference[] => {
+    const light = references[name];
+    return light ? [{ index, lab: labOf([light.red.value, light.green.value, light.blue.value]) }] : [];
+  });
+  return list.length === 0 ? null : list;
 }
 
 /** Weight on the driven wheels, N: lever rule between driven axle and support or steered axle; all of it on four. */

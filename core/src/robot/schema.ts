@@ -197,11 +197,10 @@ export const sensorSchema = z.discriminatedUnion("kind", [
     gapM: finite,
     noise: finite.default(0.02),
     periodMs: finite.default(50),
-    /** Light of each plate as the reader itself sees it, by colour; colours not among them are not told apart. */
+    /** Light of each plate as this reader sees it; with any, it names only those. Else it goes by what is printed. */
     references: z
-      .array(z.object({ colour: z.enum(COLOUR_NAMES), red: knownSchema, green: knownSchema, blue: knownSchema }))
-      .max(COLOUR_NAMES.length)
-      .default([]),
+      .partialRecord(z.enum(COLOUR_NAMES), z.object({ red: knownSchema, green: knownSchema, blue: knownSchema }))
+      .default({}),
   }),
   z.object({ ...place, kind: z.literal("potentiometer"), travelRad: finite, on: name.nullable().default(null) }),
   z.object({ ...place, kind: z.literal("button"), pullUp: z.boolean().default(true) }),

@@ -1,6 +1,6 @@
 // A tag colour reader: looks at a plate a few millimetres away, on the floor or on a load in front of it, by
 // its own light. Too near or too far the plate is shaded, and the reading turns darker and less sure.
-import { type LinearRgb, nameColour } from "../field/colours.js";
+import { type ColourReference, type LinearRgb, nameColour } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { cos, sin } from "../math/trig.js";
 import type { RayHit, SensorScene } from "./scene.js";
@@ -13,6 +13,10 @@ export interface TagTruth {
   readonly gapM: number;
   readonly noise: number;
   readonly periodTicks: number;
+  /** Factors on the red, green and blue that it sees: its own lamp and filters. */
+  readonly gains: LinearRgb;
+  /** What it names by; null for the printed colours. */
+  readonly references: readonly ColourReference[] | null;
 }
 
 /** It reads nothing beyond this many times its best gap. */
@@ -27,10 +31,17 @@ export function gapShade(gapM: number, bestM: number): number {
   return 1 / (1 + off * off);
 }
 
+/** Whether it hangs near enough to the floor to read plates that lie on it. */
+export function readsFloor({ zM, gapM }: { readonly zM: number; readonly gapM: number }): boolean {
+  return zM <= gapM * REACH;
+}
+
 export class TagSensor {
   /** Index of the colour read last. */
   colour = 0;
   sure = false;
+  /** Red, green and blue as read last. */
+  light: LinearRgb = [0, 0, 0];
   private ticks: number;
 
   constructor(
@@ -50,8 +61,10 @@ export class TagSensor {
     }
     const { shade, rgb } = plate;
     const noise = () => (this.chance ? this.truth.noise * this.chance.normal() : 0);
-    const seen = rgb.map((part) => Math.max(0, part * shade + noise())) as unknown as LinearRgb;
-    const { index, doubt } = nameColour(seen);
+    const { gains, references } = this.truth;
+    const part = (i: 0 | 1 | 2) => Math.max(0, rgb[i] * gains[i] * shade + noise());
+    this.light = [part(0), part(1), part(2)];
+    const { index, doubt } = nameColour(this.light, references ?? undefined);
     this.colour = index;
     this.sure = doubt < SURE_DOUBT && shade > SURE_LIGHT;
   }
@@ -61,7 +74,7 @@ export class TagSensor {
     const { frame } = scene;
     const x = frame.xM + frame.cosH * truth.xM - frame.sinH * truth.yM;
     const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
-    if (truth.zM <= truth.gapM * REACH) {
+    if (readsFloor(truth)) {
       for (const tag of scene.tags)
         if (Math.max(Math.abs(tag.xM - x), Math.abs(tag.yM - y)) <= tag.sizeM / 2)
           return { rgb: tag.rgb, shade: gapShade(truth.zM, truth.gapM) };

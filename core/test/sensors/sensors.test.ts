@@ -266,7 +266,8 @@ describe("switches", () => {
 });
 
 describe("tags, potentiometers, gears and gyros", () => {
-  const truth = { xM: 0, yM: 0, zM: 0.008, aimRad: 0, gapM: 0.008, noise: 0, periodTicks: 1 };
+  const plain = { gains: [1, 1, 1] as const, references: null };
+  const truth = { xM: 0, yM: 0, zM: 0.008, aimRad: 0, gapM: 0.008, noise: 0, periodTicks: 1, ...plain };
   test("a plate on the floor is read at its gap, unsurely from farther up, and not at all elsewhere", () => {
     const plate: Partial<Field> = { tags: [{ xM: 1, yM: 1, sizeM: 0.03, colour: "#2F5FA8" }] };
     const sensor = new TagSensor(truth, null);

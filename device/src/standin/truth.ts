@@ -258,6 +258,7 @@ export function trueDraw(built: Robot, believed: Robot, truth: HiddenTruth, devi
     gyroRestRadS: truth.gyroRestRadS,
     bumpRad: truth.oddities.bumpRad,
     sensorNoise: 1,
+    tagGains: truth.tagGains,
     eyeOffsetsM: new Map(
       [...truth.eyeOffsetsM].map(([name, off]) => [name, offset(name, built) + off - offset(name, believed)]),
     ),
