@@ -76,24 +76,26 @@ const BEFORE = { "straight-driving": ["turning-width"], "turning-width": ["wheel
 const only = process.argv[4]?.split(",");
 for (const odd of [false, true]) {
   const own = robotInForce(robot);
-  const share = Object.entries(TRUE_VALUES).filter(([id]) => !only || only.includes(id)).map(([id, trueValue]) => {
-    let held = 0;
-    for (let seed = 1; seed <= coverage; seed += 1) {
-      const standIn = new StandIn(robot, 10_000 + seed, odd);
-      standIn.changePack(0.9);
-      // In the order people measure: a width found by spins is as long or short as the wheels it was reckoned by,
-      // and straightness rests on the width.
-      let believed = robot;
-      for (const earlier of BEFORE[id] ?? []) {
-        const found = carryOut(standIn, earlier, believed);
-        if (found.ok) believed = applyEstimate(believed, found.edits, HOW);
+  const share = Object.entries(TRUE_VALUES)
+    .filter(([id]) => !only || only.includes(id))
+    .map(([id, trueValue]) => {
+      let held = 0;
+      for (let seed = 1; seed <= coverage; seed += 1) {
+        const standIn = new StandIn(robot, 10_000 + seed, odd);
+        standIn.changePack(0.9);
+        // In the order people measure: a width found by spins is as long or short as the wheels it was reckoned by,
+        // and straightness rests on the width.
+        let believed = robot;
+        for (const earlier of BEFORE[id] ?? []) {
+          const found = carryOut(standIn, earlier, believed);
+          if (found.ok) believed = applyEstimate(believed, found.edits, HOW);
+        }
+        const estimate = carryOut(standIn, id, believed);
+        const truth = trueValue(dealTruth(robot, 10_000 + seed, odd), own);
+        const found = estimate.ok ? estimate.results[0].estimate : null;
+        if (found && found.low <= truth && truth <= found.high) held += 1;
       }
-      const estimate = carryOut(standIn, id, believed);
-      const truth = trueValue(dealTruth(robot, 10_000 + seed, odd), own);
-      const found = estimate.ok ? estimate.results[0].estimate : null;
-      if (found && found.low <= truth && truth <= found.high) held += 1;
-    }
-    return `${id} ${((100 * held) / coverage).toFixed(1)} %`;
-  });
+      return `${id} ${((100 * held) / coverage).toFixed(1)} %`;
+    });
   console.log(`  ${odd ? "with" : "without"} the effects no estimator models: ${share.join(", ")}`);
 }

@@ -135,7 +135,7 @@ export interface Procedure {
   columns(robot: Robot): readonly Column[];
   /** The program of one run; null for procedures without one. */
   program(robot: Robot, settings: Settings, row: number): string | null;
-  stage?(settings: Settings, row: number): CalibrationStage;
+  stage?(settings: Settings, row: number, robot: Robot): CalibrationStage;
   /** How the robot is put down for it; in a jig where nothing is said. By eye the tape is read from the begin place. */
   readonly placing?: "eye";
   /** What is kept beside a row's columns. */

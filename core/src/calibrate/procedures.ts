@@ -3,6 +3,7 @@ import type { Procedure } from "./procedure.js";
 import { armTravel } from "./procedures/armTravel.js";
 import { batteryTest } from "./procedures/battery.js";
 import { eyeDistanceTest } from "./procedures/eyeDistance.js";
+import { eyeLimits } from "./procedures/eyeLimits.js";
 import { floorLight } from "./procedures/floorLight.js";
 import { gyroAtRest } from "./procedures/gyroRest.js";
 import { gyroTurns } from "./procedures/gyroTurns.js";
@@ -35,6 +36,7 @@ export const PROCEDURES: readonly Procedure[] = [
   steeringTest,
   floorLight,
   eyeDistanceTest,
+  eyeLimits,
   tagColours,
   armTravel,
   batteryTest,
@@ -45,4 +47,5 @@ export function procedureOf(id: string): Procedure | null {
   return PROCEDURES.find((procedure) => procedure.id === id) ?? null;
 }
 
+export { between } from "./procedures/eyeLimits.js";
 export { splitLevels } from "./procedures/floorLight.js";

@@ -1,6 +1,15 @@
 // Estimators that look at signals: a gyro at rest, turns by time, power and speed, stopping, light levels, distances.
 import { exp, log } from "../math/exponential.js";
-import { deviation, type Estimated, estimated, type FittedLine, fitLine, meanOf, median } from "./statistics.js";
+import {
+  deviation,
+  type Estimated,
+  estimated,
+  type FittedLine,
+  fitLine,
+  meanOf,
+  median,
+  through,
+} from "./statistics.js";
 
 export interface RestReading {
   readonly rateRadS: Estimated;
@@ -53,28 +62,97 @@ export function timeForTurn(turn: TimedTurn, angleRad: number): number {
   return turn.deadTimeSec + angleRad / turn.rateRadS;
 }
 
-/** Speed for one volt and dead time, from timed drives: distance = speed·volts·(time − dead time). */
-export function speedAtPower(
-  drives: readonly { readonly voltSec: number; readonly volts: number; readonly distanceM: number }[],
-): { readonly speedPerVolt: Estimated; readonly deadTimeSec: Estimated; readonly line: FittedLine } | null {
-  // distance / volts = k · time − k · dead: a line over time.
-  const line = fitLine(drives.map(({ voltSec, volts, distanceM }) => [voltSec / volts, distanceM / volts]));
-  if (!line || line.slope <= 0) return null;
-  const dead = -line.intercept / line.slope;
-  const deadError = line.interceptError / line.slope;
-  return {
-    line,
-    speedPerVolt: estimated(line.slope, line.slopeError, line.count, line.count - 2),
-    deadTimeSec: estimated(Math.max(0, dead), deadError, line.count, line.count - 2),
-  };
+export interface TimedDrive {
+  /** Volts given, the time they were given for, and how far it went. */
+  readonly volts: number;
+  readonly timeSec: number;
+  readonly distanceM: number;
 }
 
-/** Distance of stopping over the square of the speed: d = lead·v + v²/(2a). */
-export function stopping(
-  stops: readonly { readonly speedMS: number; readonly distanceM: number }[],
-): { readonly decelerationMS2: number; readonly line: FittedLine } | null {
-  const line = fitLine(stops.map(({ speedMS, distanceM }) => [speedMS * speedMS, distanceM]));
-  return line && line.slope > 0 ? { decelerationMS2: 1 / (2 * line.slope), line } : null;
+export interface SpeedAtPower {
+  readonly speedPerVolt: Estimated;
+  /** Below zero when it rolls on for longer than it takes to start. */
+  readonly deadTimeSec: Estimated;
+  /** Volts that only overcome friction; null where all drives had the same volts. */
+  readonly deadVolts: Estimated | null;
+  /** Standard deviation of the drives about the model, m. */
+  readonly residualM: number;
+}
+
+const GAUSS_NEWTON_ROUNDS = 12;
+
+/**
+ * Speed for one volt, dead time and dead volts of distance = k · (volts − V0) · (time − t0), by Gauss-Newton; without
+ * drives at different volts V0 stays 0.
+ * @returns null for fewer than two times, or drives that went less far for longer
+ */
+export function speedAtPower(drives: readonly TimedDrive[]): SpeedAtPower | null {
+  const first = fitLine(drives.map(({ timeSec, volts, distanceM }) => [timeSec, distanceM / volts]));
+  if (!first || first.slope <= 0) return null;
+  const volts = drives.map((drive) => drive.volts);
+  const bends = drives.length > 3 && Math.max(...volts) > 1.15 * Math.min(...volts);
+  let found = [first.slope, -first.intercept / first.slope, 0] as [number, number, number];
+  const slopes = ({ volts: v, timeSec: t }: TimedDrive) => {
+    const [k, t0, v0] = found;
+    return [(v - v0) * (t - t0), -k * (v - v0), bends ? -k * (t - t0) : 0];
+  };
+  const off = ({ volts: v, timeSec: t, distanceM }: TimedDrive) => {
+    const [k, t0, v0] = found;
+    return distanceM - k * (v - v0) * (t - t0);
+  };
+  const size = bends ? 3 : 2;
+  let inverse = normalInverse(drives.map(slopes), size);
+  for (let round = 0; round < GAUSS_NEWTON_ROUNDS && inverse; round += 1) {
+    const right = [0, 1, 2].map((i) => drives.reduce((sum, d) => sum + (slopes(d)[i] as number) * off(d), 0));
+    const step = inverse.map((row) => row.reduce((sum, value, i) => sum + value * (right[i] as number), 0));
+    found = found.map((value, i) => value + (step[i] ?? 0)) as [number, number, number];
+    inverse = normalInverse(drives.map(slopes), size);
+  }
+  if (!inverse || found[0] <= 0) return null;
+  const free = drives.length - size;
+  const squares = drives.reduce((sum, drive) => sum + off(drive) * off(drive), 0);
+  const residualM = free > 0 ? Math.sqrt(squares / free) : 0;
+  const one = (i: number) =>
+    estimated(found[i] as number, residualM * Math.sqrt(Math.max(0, inverse?.[i]?.[i] ?? 0)), drives.length, free);
+  return { speedPerVolt: one(0), deadTimeSec: one(1), deadVolts: bends ? one(2) : null, residualM };
+}
+
+/** Inverse of JᵀJ over the first `size` columns, by Gauss-Jordan. @returns null when it has none */
+function normalInverse(rows: readonly (readonly number[])[], size: number): number[][] | null {
+  const at = (i: number, j: number) => rows.reduce((sum, row) => sum + (row[i] as number) * (row[j] as number), 0);
+  const whole = Array.from({ length: size }, (_, i) => [
+    ...Array.from({ length: size }, (_unused, j) => at(i, j)),
+    ...Array.from({ length: size }, (_unused, j) => (i === j ? 1 : 0)),
+  ]);
+  for (let i = 0; i < size; i += 1) {
+    const row = whole[i] as number[];
+    const pivot = row[i] as number;
+    if (Math.abs(pivot) < 1e-15) return null;
+    for (let j = 0; j < row.length; j += 1) row[j] = (row[j] as number) / pivot;
+    for (const other of whole) {
+      if (other === row) continue;
+      const share = other[i] as number;
+      for (let j = 0; j < row.length; j += 1) other[j] = (other[j] as number) - share * (row[j] as number);
+    }
+  }
+  return whole.map((row) => row.slice(size));
+}
+
+export interface Stopping {
+  readonly decelerationMS2: Estimated;
+  /** Time before it begins to slow down. */
+  readonly leadSec: Estimated;
+  /** Of distance over speed against speed. */
+  readonly line: FittedLine;
+}
+
+/** Lead and deceleration of d = lead · v + v² / (2a): d / v is a line over v. @returns null for fewer than two speeds */
+export function stopping(stops: readonly { readonly speedMS: number; readonly distanceM: number }[]): Stopping | null {
+  const line = fitLine(stops.map(({ speedMS, distanceM }) => [speedMS, distanceM / speedMS]));
+  if (!line || line.slope <= 0) return null;
+  const slope = estimated(line.slope, line.slopeError, line.count, line.count - 2);
+  const lead = estimated(line.intercept, line.interceptError, line.count, line.count - 2);
+  return { decelerationMS2: through(slope, (k) => 1 / (2 * Math.max(1e-6, k))), leadSec: lead, line };
 }
 
 export interface LightLevels {
@@ -150,6 +228,48 @@ export function stepAnswer(
   const decrement = overshoot > 0.001 ? -log(Math.min(0.999, overshoot)) : 10;
   const damping = decrement / Math.sqrt(9.869604401089358 + decrement * decrement);
   return { overshoot, damping, settledSec: settled * tickSec, rings: swings > 3 };
+}
+
+export interface PowerRamp {
+  /** Duty at which the wheel began to turn, going up, and at which it stopped, going down. */
+  readonly upDuty: number | null;
+  readonly downDuty: number | null;
+  /** Duty at which the lines through both ways meet no speed, and m/s for all of the duty. */
+  readonly deadDuty: number;
+  readonly slopeMS: number;
+  readonly rSquared: number;
+}
+
+/** Slower than this the wheel stands, m/s. */
+const STANDS_MS = 0.01;
+/** Speeds, as shares of the highest, at which the wheel has got used to the ramp's way. */
+const BAND = [0.35, 0.8] as const;
+
+/**
+ * Power curve of a wheel from a ramp up and down again. The wheel lags behind a ramp, to one side going up and to
+ * the other going down: the mean of both lines is where a steady wheel is.
+ * @returns null when it did not run clearly both ways
+ */
+export function powerRamp(duties: readonly number[], speeds: readonly number[]): PowerRamp | null {
+  if (duties.length === 0) return null;
+  const top = duties.indexOf(Math.max(...duties));
+  const last = duties.lastIndexOf(duties[top] as number);
+  const most = Math.max(...speeds);
+  const points = (from: number, to: number) =>
+    duties.slice(from, to).flatMap((duty, i): [number, number][] => {
+      const speed = speeds[from + i] as number;
+      return duty > 0 && speed > BAND[0] * most && speed < BAND[1] * most ? [[duty, speed]] : [];
+    });
+  const [up, down] = [fitLine(points(0, top)), fitLine(points(last, duties.length))];
+  if (!up || !down || up.count < 20 || down.count < 20 || up.slope <= 0 || down.slope <= 0) return null;
+  const still = speeds.findIndex((speed, i) => i > last && speed < STANDS_MS);
+  return {
+    upDuty: pullAwayDuty(duties, speeds, STANDS_MS),
+    downDuty: still < 0 ? null : (duties[still] as number),
+    deadDuty: Math.max(0, (-up.intercept / up.slope - down.intercept / down.slope) / 2),
+    slopeMS: (up.slope + down.slope) / 2,
+    rSquared: Math.min(up.rSquared, down.rSquared),
+  };
 }
 
 /** Duty at which wheels begin to turn, from a ramp: the first at which `speeds` stays above `least`. */

@@ -115,6 +115,14 @@ export interface FittedLine {
   readonly count: number;
 }
 
+/** What a fitted line says at an x, with its own error there. */
+export function lineAt(line: FittedLine, xs: readonly number[], x: number): Estimated {
+  const middle = mean(xs);
+  const sxx = xs.reduce((sum, one) => sum + (one - middle) * (one - middle), 0);
+  const error = line.residual * Math.sqrt(1 / line.count + ((x - middle) * (x - middle)) / sxx);
+  return estimated(line.intercept + line.slope * x, error, line.count, line.count - 2);
+}
+
 /** Least squares line y = intercept + slope·x. @returns null for fewer than two different x */
 export function fitLine(points: readonly (readonly [x: number, y: number])[]): FittedLine | null {
   const n = points.length;

@@ -46,6 +46,8 @@ export interface DriveModel {
   readonly nominalVolts: number;
   /** Share of the pack's voltage that the motor driver passes on. */
   readonly driverShare: number;
+  /** Volts that the motor driver keeps. */
+  readonly dropVolts: number;
   readonly topSpeedMS: number;
   readonly topTurnRadS: number;
   readonly cruiseMS: number;
@@ -62,8 +64,10 @@ export interface DriveModel {
   /** Duty at which a side standing still pushes with 60 % of what its grip holds, 0..1. */
   readonly pressDuty: number;
   readonly hasEncoders: boolean;
-  /** Robots without encoders: travel speed for one volt at the motors, m/s/V, and dead time, s; null if unknown. */
-  readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number } | null;
+  /** Robots without encoders: speed = speed per volt · (volts − dead volts), after a dead time; null if unknown. */
+  readonly timed: { readonly speedPerVolt: number; readonly deadTimeSec: number; readonly deadVolts: number } | null;
+  /** Their turns on the spot at volts that were tried; null where none were. */
+  readonly timedTurn: { readonly volts: number; readonly rateRadS: number; readonly deadTimeSec: number } | null;
 }
 
 function sideModel(robot: Robot, side: SideInForce): SideModel {
@@ -145,6 +149,7 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     sideTurnMassKg,
     nominalVolts,
     driverShare: nominalVolts / robot.pack.nominalVolts,
+    dropVolts: robot.board.driverDropVolts,
     topSpeedMS,
     topTurnRadS,
     cruiseMS: topSpeedMS * 0.55,
@@ -157,8 +162,22 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
     pressDuty: Math.min(0.6, pressVolts / nominalVolts),
     hasEncoders: left.metresPerCount !== null && right.metresPerCount !== null,
-    timed: timed ? { speedPerVolt: timed.speedPerVolt.value, deadTimeSec: timed.deadTimeSec.value } : null,
+    timedTurn: timedTurn(robot),
+    timed: timed
+      ? {
+          speedPerVolt: timed.speedPerVolt.value,
+          deadTimeSec: timed.deadTimeSec.value,
+          deadVolts: foundValue(timed.deadVolts) ?? 0,
+        }
+      : null,
   };
+}
+
+function timedTurn({ drive }: Robot): DriveModel["timedTurn"] {
+  const [volts, rateRadS] = [foundValue(drive.turnVolts), foundValue(drive.turnsWithRadS)];
+  return volts !== null && rateRadS !== null && rateRadS > 0
+    ? { volts, rateRadS, deadTimeSec: foundValue(drive.turnsAfterSec) ?? 0 }
+    : null;
 }
 
 function steeringModel({ steering }: RobotInForce): SteeringModel | null {

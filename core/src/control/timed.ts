@@ -32,18 +32,31 @@ export class Timed implements Motion {
   constructor(drive: DriveControl, plan: TimedPlan) {
     const known = drive.model.timed;
     if (!known) throw new RangeError("timed motion without a known speed at power");
-    const { steering } = drive.model;
+    const { dropVolts, steering, timedTurn, turnRadS, trackWidthM } = drive.model;
+    const spin = plan.leftM === -plan.rightM && plan.leftM !== 0 && !steering;
+    // A turn that names no rate of its own is driven as turns were tried: the same volts, however full the pack.
+    if (timedTurn && spin && Math.abs(plan.speedMS - (turnRadS * trackWidthM) / 2) < 1e-9) {
+      const duty = Math.min(1, timedTurn.volts / Math.max(0.5, drive.packVolts - dropVolts));
+      this.steerRad = 0;
+      this.leftDuty = plan.leftM > 0 ? duty : -duty;
+      this.rightDuty = -this.leftDuty;
+      this.expectedSec = timedTurn.deadTimeSec + (2 * Math.abs(plan.leftM)) / trackWidthM / timedTurn.rateRadS;
+      return;
+    }
     this.steerRad = steering ? atan(steering.wheelbaseM * (plan.curvature ?? 0)) : 0;
     const far = Math.max(Math.abs(plan.leftM), Math.abs(plan.rightM));
     const scrubVolts = scrubOf(drive, plan);
     // What is left of the pack after scrubbing is there for speed.
-    const speed = Math.min(plan.speedMS, known.speedPerVolt * Math.max(0.2, drive.packVolts - scrubVolts));
-    const side = (travelM: number, scrub: number) =>
-      far > 0 ? ((speed * travelM) / far / known.speedPerVolt + scrub) / drive.packVolts : 0;
+    const left = Math.max(0.2, drive.packVolts - scrubVolts - known.deadVolts);
+    const speed = Math.min(plan.speedMS, known.speedPerVolt * left);
+    const side = (travelM: number, scrub: number) => {
+      const dead = travelM > 0 ? known.deadVolts : travelM < 0 ? -known.deadVolts : 0;
+      return far > 0 ? ((speed * travelM) / far / known.speedPerVolt + dead + scrub) / drive.packVolts : 0;
+    };
     const turns = plan.rightM > plan.leftM ? 1 : plan.rightM < plan.leftM ? -1 : 0;
     this.leftDuty = Math.max(-1, Math.min(1, side(plan.leftM, -turns * scrubVolts)));
     this.rightDuty = Math.max(-1, Math.min(1, side(plan.rightM, turns * scrubVolts)));
-    this.expectedSec = known.deadTimeSec + far / speed;
+    this.expectedSec = Math.max(0, known.deadTimeSec + far / speed);
   }
 
   /** Share of its time gone, 0..1. */

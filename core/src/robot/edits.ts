@@ -1,5 +1,6 @@
 // What people do to a robot's parts, as pure functions: numbers, places, names, mirror images.
 import { findPart, isFixedRef, type PartRef, type RobotPart } from "./parts.js";
+import { QUANTITIES } from "./quantities.js";
 import { openRobot } from "./read.js";
 import type { Robot, Stage } from "./schema.js";
 
@@ -72,11 +73,12 @@ function setOne(robot: Robot, part: RobotPart, path: string, value: unknown): Ro
   return replaceAt(robot, whole, value);
 }
 
-/** Lets a known follow the drawing again. */
+/** Lets a known follow the drawing again; one that no drawing gives is forgotten. */
 export function useDrawing(robot: Robot, ref: PartRef, path: string): Robot {
   const part = findPart(robot, ref);
   if (!part) return robot;
   const whole = [...part.path, ...keys(path)];
+  if (QUANTITIES[part.kind]?.some((info) => info.path === path && info.found)) return replaceAt(robot, whole, null);
   const now = at(robot, whole) as object;
   return replaceAt(robot, whole, {
     ...now,

@@ -42,13 +42,20 @@ export interface QuantityInfo {
   readonly most?: number;
   /** A known: value, error and source stand at the path. */
   readonly known?: true;
+  /** A known that no drawing gives: there once it was measured. */
+  readonly found?: true;
   readonly whole?: true;
 }
 
-type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "whole" | "hint">;
+type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "found" | "whole" | "hint">;
 
 function quantity(path: string, label: string, shown: ShownUnit, rule: Rule = {}): QuantityInfo {
   return { path, label, shown, ...rule };
+}
+
+/** Range of a number that only measuring gives. */
+function found(least: number, most: number): Rule {
+  return { least, most, known: true, found: true };
 }
 
 const POSITIVE: Rule = { over: 0 };
@@ -96,7 +103,23 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
         known: true,
       },
     ),
-    quantity("speedAtPower.deadTimeSec", "Time before it moves", MS, { least: 0, most: 2, known: true }),
+    quantity("speedAtPower.deadTimeSec", "Time before it moves", MS, {
+      least: -0.5,
+      most: 2,
+      known: true,
+      hint: "less than nothing when it rolls on after its time",
+    }),
+    quantity("speedAtPower.deadVolts", "Volts before it moves", VOLT, found(0, 20)),
+    quantity("turnVolts", "Turns by time at", VOLT, found(0, 60)),
+    quantity("turnsWithRadS", "Turns then with", DEG_S, found(0, 100)),
+    quantity("turnsAfterSec", "Turns begin after", MS, found(-0.5, 2)),
+    quantity("turnPastRad", "Turns end early by", DEG, found(-0.5, 0.5)),
+    quantity("turnRateRadS", "Turns by themselves at", DEG_S, found(0.05, 30)),
+    quantity("holdGainPerRad", "Heading hold", { unit: "%/deg", perSi: (100 * PI) / 180, digits: 1 }, found(0, 60)),
+    quantity("stopsWithMS2", "Stops with", { unit: "m/s2", perSi: 1, digits: 2 }, found(0.01, 100)),
+    quantity("stopsAfterSec", "Stops after", MS, found(-0.5, 2)),
+    quantity("speedMSPerVolt", "Faster for a volt more", { unit: "cm/s/V", perSi: 100, digits: 1 }, found(-1, 1)),
+    quantity("asideMPerVolt", "Aside for a volt more", { unit: "mm/V", perSi: 1000, digits: 0 }, found(-2, 2)),
   ],
   wheel: [
     quantity("diameterM", "Diameter", MM, { over: 0, most: 1, hint: "nominal, stamped on the tyre" }),
@@ -127,6 +150,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, SHARE),
     quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { over: 0, most: 1e6 }),
     quantity("strength", "Strength against its sheet", PERCENT, { over: 0, most: 2, known: true }),
+    quantity("pullAwayVolts", "Pulls away at", VOLT, found(0, 60)),
     quantity("thermal.resistanceKPerW", "Warms for each watt", { unit: "K/W", perSi: 1, digits: 1 }, POSITIVE),
     quantity("thermal.capacityJPerK", "Heat it stores", { unit: "J/K", perSi: 1, digits: 1 }, POSITIVE),
     quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250 }),
@@ -151,6 +175,8 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("massKg", "Mass", G, { least: 0, most: 10 }),
     quantity("lowRad", "Lower end stop", DEG, { least: -TAU, most: TAU }),
     quantity("highRad", "Upper end stop", DEG, { least: -TAU, most: TAU }),
+    quantity("travelRad", "From stop to stop", DEG, found(0.01, TAU)),
+    quantity("playRad", "Play", DEG, found(0, 1)),
   ],
   gyro: [
     ...place.slice(0, 3),
@@ -176,6 +202,8 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("noiseM", "Noise", MM, { least: 0, most: 0.5 }),
     quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000 }),
     quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2 }),
+    quantity("nearLimitM", "Reads from", MM, found(0, 2)),
+    quantity("silentRad", "Silent beyond a slant of", DEG, found(0, PI / 2)),
     quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9 }),
   ],
   near: [

@@ -208,11 +208,18 @@ export const sensorSchema = z.discriminatedUnion("kind", [
 
 /** How the whole robot was found to drive, beyond its sizes. */
 const manner = {
-  speedAtPower: z.object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema }).nullable().default(null),
+  speedAtPower: z
+    .object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema, deadVolts: found })
+    .nullable()
+    .default(null),
   /** Turns by the gyro end this far past what was asked; turns take it off. */
   turnPastRad: found,
   /** Rate of turns that name none. */
   turnRateRadS: found,
+  /** Robots without encoders turn by time: with these volts at the motors, so fast, after so long. */
+  turnVolts: found,
+  turnsWithRadS: found,
+  turnsAfterSec: found,
   /** Gain of a heading hold of one's own, duty for each rad. */
   holdGainPerRad: found,
   /** How it stops: with this deceleration, after this time. */

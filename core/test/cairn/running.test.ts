@@ -286,7 +286,7 @@ describe("the robot file counts", () => {
     });
     const robot = drizzle((body) => {
       for (const motor of body.motors) motor.encoder = null;
-      body.drive.speedAtPower = { speedPerVolt: known(0.083), deadTimeSec: known(0.05) };
+      body.drive.speedAtPower = { speedPerVolt: known(0.083), deadTimeSec: known(0.05), deadVolts: null };
     });
     const { summary } = runText(missionOf("go 1 m\nturn left 90 deg\ngo 50 cm"), { robot });
     expect(summary.steps.map((step) => step.timed)).toEqual([true, false, true]);

@@ -1,6 +1,7 @@
 // Every estimator against an example worked by hand, and against a truth without noise.
 import { describe, expect, it } from "vitest";
 import {
+  between,
   curvatureOf,
   eyeDistance,
   fitLine,
@@ -8,11 +9,13 @@ import {
   gyroRest,
   gyroScale,
   lightLevels,
+  lineAt,
   meanOf,
   normalTail,
   outliers,
   PI,
   paperSquare,
+  powerRamp,
   pullAwayDuty,
   replay,
   sideFactors,
@@ -20,6 +23,7 @@ import {
   spinWidth,
   splitLevels,
   stepAnswer,
+  stopDistanceM,
   stopping,
   straightness,
   studentT95,
@@ -205,18 +209,106 @@ describe("time, power and stopping", () => {
   });
 
   it("finds speed for one volt", () => {
-    const drives = [1, 2, 1.5].map((time, i) => {
+    const drives = [1, 2, 1.5].map((timeSec, i) => {
       const volts = 3 + i;
-      return { volts, voltSec: volts * time, distanceM: 0.08 * volts * (time - 0.1) };
+      return { volts, timeSec, distanceM: 0.08 * volts * (timeSec - 0.1) };
     });
     const found = speedAtPower(drives);
-    expect(found?.speedPerVolt.value).toBeCloseTo(0.08, 12);
-    expect(found?.deadTimeSec.value).toBeCloseTo(0.1, 12);
+    expect(found?.speedPerVolt.value).toBeCloseTo(0.08, 9);
+    expect(found?.deadTimeSec.value).toBeCloseTo(0.1, 9);
   });
 
-  it("finds the deceleration behind stops: d = v²/2a", () => {
-    const found = stopping([0.1, 0.2, 0.4].map((speedMS) => ({ speedMS, distanceM: (speedMS * speedMS) / 3 })));
-    expect(found?.decelerationMS2).toBeCloseTo(1.5, 12);
+  it("finds the volts that only overcome friction, once drives differ in volts and in time", () => {
+    // 0.08 m/s/V beyond 0.6 V, after 0.1 s: by hand 5 V for 1.1 s go 0.08 · 4.4 · 1 = 0.352 m.
+    const drives = [
+      [5, 1.1],
+      [5, 2.1],
+      [7, 1.1],
+      [7, 2.1],
+      [6, 1.6],
+    ].map(([volts, timeSec]) => ({
+      volts: volts as number,
+      timeSec: timeSec as number,
+      distanceM: 0.08 * ((volts as number) - 0.6) * ((timeSec as number) - 0.1),
+    }));
+    expect(drives[0]?.distanceM).toBeCloseTo(0.352, 12);
+    const found = speedAtPower(drives);
+    expect(Math.abs((found?.speedPerVolt.value ?? 0) / 0.08 - 1)).toBeLessThan(EXACT);
+    expect(Math.abs((found?.deadVolts?.value ?? 0) / 0.6 - 1)).toBeLessThan(EXACT);
+    expect(Math.abs((found?.deadTimeSec.value ?? 0) / 0.1 - 1)).toBeLessThan(EXACT);
+    expect(found?.residualM).toBeLessThan(1e-9);
+  });
+
+  it("takes drives of one voltage as a plain line, and refuses those that went less far for longer", () => {
+    const same = [1, 2, 3, 4].map((timeSec) => ({ volts: 6, timeSec, distanceM: 0.5 * timeSec }));
+    expect(speedAtPower(same)?.deadVolts).toBeNull();
+    expect(speedAtPower(same.map((drive) => ({ ...drive, distanceM: 3 - drive.distanceM })))).toBeNull();
+    expect(speedAtPower(same.map((drive) => ({ ...drive, timeSec: 1 })))).toBeNull();
+  });
+
+  it("finds deceleration and lead behind stops: d = t v + v²/2a", () => {
+    // From 0.2 m/s with 1.5 m/s² after 50 ms: 10 mm and 13.33 mm.
+    const stops = [0.1, 0.2, 0.4].map((speedMS) => ({ speedMS, distanceM: 0.05 * speedMS + (speedMS * speedMS) / 3 }));
+    expect(stops[1]?.distanceM).toBeCloseTo(0.02333, 5);
+    const found = stopping(stops);
+    expect(found?.decelerationMS2.value).toBeCloseTo(1.5, 9);
+    expect(found?.leadSec.value).toBeCloseTo(0.05, 9);
+    expect(stopDistanceM(0.2, 0.05, 1.5)).toBeCloseTo(0.02333, 5);
+    expect(stopDistanceM(-0.2, 0.05, 1.5)).toBeCloseTo(0.02333, 5);
+  });
+
+  it("says what a line gives at a place with the error it has there", () => {
+    // Points on y = 1 + 2x but for ±0.1: residual √(0.04/2), at the middle error residual/√4.
+    const points: [number, number][] = [
+      [0, 1.1],
+      [1, 2.9],
+      [2, 4.9],
+      [3, 7.1],
+    ];
+    const line = fitLine(points);
+    if (!line) throw new Error("no line");
+    const middle = lineAt(
+      line,
+      points.map(([x]) => x),
+      1.5,
+    );
+    expect(middle.value).toBeCloseTo(4, 12);
+    expect(middle.standardError).toBeCloseTo(Math.sqrt(0.04 / 2) / 2, 12);
+  });
+
+  it("puts a limit in the middle between what works and what does not", () => {
+    const limit = between([60, 50, 40], [36, 30], true);
+    expect(limit?.value).toBe(38);
+    expect(limit?.standardError).toBeCloseTo(4 / Math.sqrt(12), 12);
+    expect(between([30, 40], [50, 46, 35], false)?.value).toBe(43);
+    expect(between([30], [], true)).toBeNull();
+    expect(between([30], [35], true)).toBeNull();
+  });
+
+  it("finds dead duty and slope of a wheel that lags behind its ramp, up and down alike", () => {
+    // v' = (s (d − d0) − v)/τ on a ramp lags by s · rate · τ, early or late: the mean of both ways is d0.
+    const [slope, dead, tau, dt] = [0.9, 0.12, 0.08, 0.01];
+    const duties: number[] = [];
+    const speeds: number[] = [];
+    let v = 0;
+    for (let i = 0; i < 600; i += 1) {
+      const duty = i < 300 ? i * 0.002 : (600 - i) * 0.002;
+      v = Math.max(0, v + ((slope * (duty - dead) - v) * dt) / tau);
+      duties.push(duty);
+      speeds.push(v);
+    }
+    const ramp = powerRamp(duties, speeds);
+    // The first tenths of a second are still bent: half a percent of power.
+    expect(Math.abs((ramp?.deadDuty ?? 0) - dead)).toBeLessThan(0.005);
+    expect(Math.abs((ramp?.slopeMS ?? 0) / slope - 1)).toBeLessThan(0.02);
+    expect(ramp?.upDuty).toBeGreaterThan(dead);
+    expect(ramp?.downDuty).toBeLessThan(dead + 0.02);
+    expect(
+      powerRamp(
+        duties,
+        speeds.map(() => 0),
+      ),
+    ).toBeNull();
   });
 
   it("reads pull-away power where the wheel goes on turning, not at a twitch", () => {

@@ -48,7 +48,7 @@ describe("programs", () => {
         for (let i = 0; i < 4; i += 1) {
           const text = one.program(robot, settings, i);
           if (text === null) continue;
-          const field = one.stage ? stageField(one.stage(settings, i), robot) : openFloor();
+          const field = one.stage ? stageField(one.stage(settings, i, robot), robot) : openFloor();
           const prepared = prepareMission(text, robot, field);
           expect(
             prepared.check.problems.filter(({ severity }) => severity === "error"),

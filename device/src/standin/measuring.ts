@@ -36,7 +36,10 @@ export function measureRow(
 ): TableRow {
   const text = procedure.program(believed, settings, index);
   if (text === null) throw new RangeError(`"${procedure.title}" has no program for this robot`);
-  const field: Field = stageField(procedure.stage?.(settings, index) ?? { floor: "open", aheadM: 0 }, believed);
+  const field: Field = stageField(
+    procedure.stage?.(settings, index, believed) ?? { floor: "open", aheadM: 0 },
+    believed,
+  );
   standIn.place(field, STAGE_BEGIN, procedure.placing ?? "jig");
   const before = procedure.placing === "eye" ? BEGIN : standIn.tape();
   const run = runToEnd(standIn, text, believed);

@@ -2,7 +2,9 @@
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { deviation, fitLine } from "../statistics.js";
 import { CM_S, M, MM, SEC, VOLT } from "../units.js";
-import { FEW, header, numberOf, usable } from "./common.js";
+import { FEW, header, numberOf, presentKnown, usable } from "./common.js";
+
+const PER_VOLT = { unit: "cm/s/V", perSi: 100, digits: 1 };
 
 const batteryColumns: readonly Column[] = [
   { id: "volts", label: "pack", shown: VOLT, least: 0.5, from: (m) => m.notes.get("volts") ?? m.packVolts },
@@ -46,7 +48,7 @@ export const batteryTest: Procedure = {
         {
           id: "speed",
           label: "Speed for one volt more",
-          shown: { unit: "cm/s/V", perSi: 100, digits: 1 },
+          shown: PER_VOLT,
           estimate: estimate(speed.slope, speed.slopeError),
         },
         {
@@ -56,7 +58,10 @@ export const batteryTest: Procedure = {
           estimate: estimate(aside.slope, aside.slopeError),
         },
       ],
-      edits: [],
+      edits: [
+        { ref: "drive", path: "speedMSPerVolt", value: speed.slope, standardError: speed.slopeError },
+        { ref: "drive", path: "asideMPerVolt", value: aside.slope, standardError: aside.slopeError },
+      ],
       doubtful: [],
       interval: "standard error of the line",
       verdict: {
@@ -82,5 +87,10 @@ export const batteryTest: Procedure = {
       ],
     };
   },
-  present: () => [],
+  present: (robot) => {
+    const known = robot.drive.speedMSPerVolt;
+    return known
+      ? [presentKnown("speed", "Speed for one volt more", PER_VOLT, known.value, known.standardError ?? 0, known)]
+      : [];
+  },
 };

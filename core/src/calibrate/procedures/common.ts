@@ -1,13 +1,13 @@
 // What the procedures share: wheels and their turns, rows in use, rows that look wrong.
-import { TAU } from "../../math/trig.js";
+import { cos, sin, TAU } from "../../math/trig.js";
 import { gearTrain } from "../../robot/drivetrain.js";
 import { robotInForce } from "../../robot/inForce.js";
 import type { Known } from "../../robot/known.js";
 import type { ShownUnit } from "../../robot/quantities.js";
-import type { Robot } from "../../robot/schema.js";
+import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Column, KnownEdit, Measured, Result, TableRow } from "../procedure.js";
-import { type Estimated, outliers } from "../statistics.js";
+import { type Estimated, median, outliers } from "../statistics.js";
 
 export function hasEncoders(robot: Robot): boolean {
   const { left, right } = robotInForce(robot);
@@ -174,4 +174,22 @@ export function recordedTurns(robot: Robot, { trace }: Measured): number[] | und
 export function travelOf(robot: Robot, turns: readonly number[]): number[] {
   const { left, right } = robotInForce(robot);
   return turns.map((turn, i) => turn * (i % 2 === 0 ? left : right).rollPerTurnM.value);
+}
+
+type Eye = SensorOf<"eye">;
+/** The first range eye of a robot. */
+export const eyeOf = (robot: Robot): Eye | null =>
+  robot.sensors.find((sensor): sensor is Eye => sensor.kind === "eye") ?? null;
+
+/** Median of what the eye read after its first half second: a look that met no echo does not count for more than one. */
+export function middleReading(robot: Robot, { trace }: Measured): number | null {
+  const eye = eyeOf(robot);
+  const column = eye && trace ? traceColumn(trace, `${eye.name}.distance`) : null;
+  return column && column.length > 60 ? median([...column.slice(50)]) : null;
+}
+
+/** How far the robot moved the way its eye looks. */
+export function towards(robot: Robot, { alongM, asideM }: { alongM: number; asideM: number }): number {
+  const aim = eyeOf(robot)?.aimRad ?? 0;
+  return alongM * cos(aim) + asideM * sin(aim);
 }

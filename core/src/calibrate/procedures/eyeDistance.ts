@@ -1,17 +1,25 @@
-// What a range eye reads against the tape.
-import { cos, sin } from "../../math/trig.js";
 import { eyeOffset } from "../../robot/inForce.js";
-import type { Robot, SensorOf } from "../../robot/schema.js";
-import { traceColumn } from "../../trials/trace.js";
-import type { Chart, Column, Estimate, Measured, Procedure } from "../procedure.js";
+import type { SensorOf } from "../../robot/schema.js";
+import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { eyeDistance } from "../rest.js";
-import { type Estimated, median } from "../statistics.js";
+import type { Estimated } from "../statistics.js";
 import { intervalWords, MM, withError } from "../units.js";
-import { doubtfulRows, FEW, header, knownEdit, numberOf, presentKnown, STUDENT, usable } from "./common.js";
+import {
+  doubtfulRows,
+  eyeOf,
+  FEW,
+  header,
+  knownEdit,
+  middleReading,
+  numberOf,
+  presentKnown,
+  STUDENT,
+  towards,
+  usable,
+} from "./common.js";
 
 type Eye = SensorOf<"eye">;
-const eyeOf = (robot: Robot): Eye | null =>
-  robot.sensors.find((sensor): sensor is Eye => sensor.kind === "eye") ?? null;
+
 const BOARD_AT = [0.1, 0.2, 0.4, 0.7];
 
 const eyeColumns: readonly Column[] = [
@@ -98,16 +106,3 @@ export const eyeDistanceTest: Procedure = {
     return [presentKnown("offset", "Reads too far by", MM, value, standardError, eye.offsetM)];
   },
 };
-
-/** Median of what the eye read after its first half second: a look that met no echo does not count for more than one. */
-function middleReading(robot: Robot, { trace }: Measured): number | null {
-  const eye = eyeOf(robot);
-  const column = eye && trace ? traceColumn(trace, `${eye.name}.distance`) : null;
-  return column && column.length > 60 ? median([...column.slice(50)]) : null;
-}
-
-/** How far the robot moved the way its eye looks. */
-function towards(robot: Robot, { alongM, asideM }: { alongM: number; asideM: number }): number {
-  const aim = eyeOf(robot)?.aimRad ?? 0;
-  return alongM * cos(aim) + asideM * sin(aim);
-}

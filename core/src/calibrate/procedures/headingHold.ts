@@ -3,8 +3,10 @@ import { type Trace, traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { stepAnswer } from "../rest.js";
 import { PERCENT, plain, RAD_PER_DEG, SEC, WHOLE } from "../units.js";
-import { FEW, gyroName, header, needsGyro, numberOf, usable } from "./common.js";
+import { FEW, gyroName, header, needsGyro, numberOf, presentKnown, usable } from "./common.js";
 
+/** Kept as power for each rad. */
+const GAIN_UNIT = { unit: "%/deg", perSi: 100 * RAD_PER_DEG, digits: 1 };
 const GAINS = [0.5, 1, 1.5, 2.5, 4];
 const HOLD_DEG = 10;
 
@@ -95,14 +97,14 @@ export const headingHold: Procedure = {
           estimate: { value: best.gain, standardError: null, low: null, high: null, count: used.length },
         },
       ],
-      edits: [],
+      edits: [{ ref: "drive", path: "holdGainPerRad", value: best.gain / 100 / RAD_PER_DEG, standardError: null }],
       doubtful: [],
       interval: "none: gains are compared, not averaged",
       verdict: {
         title: `Hold a heading with ${best.gain} %/deg`,
         text: `It settles in ${best.settled.toFixed(2)} s and overshoots ${(best.overshoot * 100).toFixed(0)} %. ${
           ringing.length > 0 ? `From ${Math.min(...ringing)} %/deg on it swings on and on. ` : ""
-        }Use it in a loop of your own; go, roll and arc hold their heading with gains of their own.`,
+        }In use, \`robot.hold_gain\` in a mission is that number, for loops of your own; go, roll and arc hold their heading with gains of their own.`,
       },
     };
   },
@@ -123,5 +125,8 @@ export const headingHold: Procedure = {
       ],
     };
   },
-  present: () => [],
+  present: (robot) => {
+    const known = robot.drive.holdGainPerRad;
+    return known ? [presentKnown("gain", "Gain to use", GAIN_UNIT, known.value, 0, known)] : [];
+  },
 };

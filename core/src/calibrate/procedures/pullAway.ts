@@ -1,84 +1,186 @@
-// Pull-away power of each wheel.
-import { type Trace, traceColumn } from "../../trials/trace.js";
-import type { Chart, Column, Estimate, Measured, Procedure } from "../procedure.js";
-import { pullAwayDuty } from "../rest.js";
-import { meanOf } from "../statistics.js";
-import { PERCENT, WHOLE, withError } from "../units.js";
-import { doubtfulRows, FEW, hasEncoders, header, numberOf, STUDENT, usable } from "./common.js";
+// Pull-away power of each wheel and its power curve: a slow ramp up and down again, wheels on the floor.
+import { driveModel } from "../../control/driveModel.js";
+import { foundValue } from "../../robot/found.js";
+import { robotInForce } from "../../robot/inForce.js";
+import type { Robot } from "../../robot/schema.js";
+import { traceColumn } from "../../trials/trace.js";
+import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
+import { powerRamp } from "../rest.js";
+import { type Estimated, mean, meanOf } from "../statistics.js";
+import { CM_S, PERCENT, plain, VOLT, WHOLE, withError } from "../units.js";
+import {
+  doubtfulRows,
+  FEW,
+  hasEncoders,
+  header,
+  knownEdit,
+  numberOf,
+  presentKnown,
+  STUDENT,
+  usable,
+} from "./common.js";
 
 const RAMP_STEP = 0.01;
-/** A wheel turns from here on, m/s. */
-const TURNS_MS = 0.01;
+const SIDES = ["left", "right"] as const;
+type Side = (typeof SIDES)[number];
 
-function pullAway(trace: Trace | null, side: "left" | "right"): number | null {
+/** Kept beside a row for each side: duty where the lines meet no speed, slope in m/s, share explained, volts of the pack. */
+const KEPT = 4;
+
+function rampOf({ trace }: Measured, side: Side) {
   const duty = trace && traceColumn(trace, `${side}Duty`);
   const speed = trace && traceColumn(trace, `${side}Speed`);
-  return duty && speed ? pullAwayDuty([...duty], [...speed], TURNS_MS) : null;
+  return duty && speed ? powerRamp([...duty], [...speed]) : null;
 }
 
-const pullColumns: readonly Column[] = (["left", "right"] as const).map((side) => ({
-  id: side,
-  label: side,
-  shown: { ...PERCENT, digits: 0 },
-  least: 0.001,
-  most: 1,
-  hint: "power at which the wheel begins to turn",
-  from: ({ trace }: Measured) => pullAway(trace, side),
-}));
+/** Mean voltage of the pack over a run. */
+function packOf({ trace, packVolts }: Measured): number | null {
+  const volts = trace && traceColumn(trace, "battery");
+  return volts && volts.length > 0 ? mean([...volts]) : packVolts;
+}
+
+const columns: readonly Column[] = [
+  ...SIDES.map(
+    (side): Column => ({
+      id: side,
+      label: `${side} begins`,
+      shown: { ...PERCENT, digits: 0 },
+      least: 0.001,
+      most: 1,
+      hint: "power at which the wheel begins to turn",
+      from: (measured) => rampOf(measured, side)?.upDuty ?? null,
+    }),
+  ),
+  ...SIDES.map(
+    (side): Column => ({
+      id: `${side}Down`,
+      label: `${side} stops`,
+      shown: { ...PERCENT, digits: 0 },
+      least: 0,
+      most: 1,
+      optional: true,
+      hint: "power at which it stands still again",
+      from: (measured) => rampOf(measured, side)?.downDuty ?? null,
+    }),
+  ),
+  { id: "volts", label: "pack", shown: VOLT, least: 0.5, optional: true, from: (measured) => packOf(measured) },
+];
+
+interface SideFound {
+  readonly side: Side;
+  readonly dead: Estimated;
+  /** Speed for all of the power, m/s, and how much of the scatter the line explains; null for typed rows. */
+  readonly slope: Estimated | null;
+  readonly rSquared: number | null;
+  readonly down: Estimated | null;
+}
+
+function sideFound(side: Side, rows: ReturnType<typeof usable>): SideFound {
+  const at = side === "left" ? 0 : KEPT;
+  const kept = rows.flatMap(({ row }) => (row.recorded ? [row.recorded.slice(at, at + KEPT)] : []));
+  const down = rows.flatMap(({ row }) => row.values[`${side}Down`] ?? []);
+  return {
+    side,
+    dead: meanOf(rows.map(({ row }) => row.recorded?.[at] ?? numberOf(row, side))),
+    slope: kept.length === 0 ? null : meanOf(kept.map((one) => one[1] as number)),
+    rSquared: kept.length === 0 ? null : mean(kept.map((one) => one[2] as number)),
+    down: down.length === 0 ? null : meanOf(down),
+  };
+}
+
+/** Volts at the motor that pull a side away, from rows that say what the pack had. */
+function pullVolts(robot: Robot, side: Side, rows: ReturnType<typeof usable>): Estimated | null {
+  const { driverShare } = driveModel(robot);
+  const at = side === "left" ? 0 : KEPT;
+  const volts = rows.flatMap(({ row }) =>
+    typeof row.values.volts === "number"
+      ? [(row.recorded?.[at] ?? numberOf(row, side)) * row.values.volts * driverShare]
+      : [],
+  );
+  return volts.length === 0 ? null : meanOf(volts);
+}
 
 export const pullAwayPower: Procedure = {
   id: "pull-away",
   title: "Pull-away power",
-  purpose: "Raise the power slowly until each wheel turns: below that, power only warms the motor.",
-  place: "Give it a metre of free floor ahead.",
+  purpose:
+    "Raise the power slowly and lower it again: where each wheel begins, where it stops, and how fast power makes it.",
+  place: "Give it a metre and a half of free floor ahead.",
   measure: "Nothing to measure with encoders; without, type the power at which each wheel began to turn.",
   rowsWanted: 4,
-  settings: [],
+  settings: [{ id: "topDuty", label: "Up to", shown: { ...PERCENT, digits: 0 }, value: 0.5, least: 0.2, most: 0.9 }],
   unfit: (robot) =>
     robot.drive.kind === "car" ? "A car type drives both wheels with one motor: type one value twice." : null,
-  columns: () => pullColumns,
-  program: (robot) =>
-    hasEncoders(robot)
-      ? `${header(robot)}  set share = 0 %\n  wait 0.3 s\n  every 50 ms until robot.travel > 6 cm limit 6 s\n    set share = share + ${RAMP_STEP * 100} %\n    power left share right share\n  wait 0.3 s\n`
-      : null,
+  columns: () => columns,
+  program: (robot, { topDuty = 0.5 }) => {
+    if (!hasEncoders(robot)) return null;
+    const step = `${RAMP_STEP * 100} %`;
+    const ramp = (way: "+" | "-", until: string) =>
+      `  every 50 ms until ${until} limit 8 s\n    set share = share ${way} ${step}\n    power left share right share\n`;
+    return `${header(robot)}  set share = 0 %\n  wait 0.3 s\n${ramp("+", `share > ${plain(topDuty * 100, 0)} % or robot.travel > 80 cm`)}${ramp("-", "share < 2 %")}  wait 0.3 s\n`;
+  },
+  record: (_robot, measured) => {
+    const ramps = SIDES.map((side) => rampOf(measured, side));
+    const volts = packOf(measured) ?? 0;
+    return ramps.every((ramp) => ramp !== null)
+      ? ramps.flatMap((ramp) => [ramp.deadDuty, ramp.slopeMS, ramp.rSquared, volts])
+      : undefined;
+  },
   estimate(robot, rows): Estimate {
-    const used = usable(rows, pullColumns).map(({ row, index }) => ({
-      index,
-      left: numberOf(row, "left"),
-      right: numberOf(row, "right"),
-    }));
+    const used = usable(rows, columns);
     if (used.length === 0) return { ok: false, why: FEW };
-    const left = meanOf(used.map((run) => run.left));
-    const right = meanOf(used.map((run) => run.right));
-    const gap = Math.abs(left.value - right.value) * 100;
-    const volts = robot.pack.nominalVolts;
+    const [left, right] = SIDES.map((side) => sideFound(side, used)) as [SideFound, SideFound];
+    const gap = Math.abs(left.dead.value - right.dead.value) * 100;
+    const volts = SIDES.map((side) => ({ side, found: pullVolts(robot, side, used) }));
+    const known = robotInForce(robot);
+    const whole = { ...PERCENT, digits: 0 };
     return {
       ok: true,
-      results: [
-        { id: "left", label: "Left pulls away at", shown: PERCENT, estimate: left },
-        { id: "right", label: "Right pulls away at", shown: PERCENT, estimate: right },
-      ],
-      edits: [],
+      results: [left, right].flatMap(({ side, dead, slope, down }) => [
+        { id: side, label: `${side === "left" ? "Left" : "Right"} pulls away at`, shown: PERCENT, estimate: dead },
+        ...(down ? [{ id: `${side}-down`, label: `stops at`, shown: PERCENT, estimate: down }] : []),
+        ...(slope
+          ? [
+              {
+                id: `${side}-slope`,
+                label: "for 10 % more",
+                shown: { ...CM_S, perSi: CM_S.perSi / 10 },
+                estimate: slope,
+              },
+            ]
+          : []),
+      ]),
+      edits: volts.flatMap(({ side, found }) =>
+        found ? [knownEdit(known[side].motor.name, "pullAwayVolts", found)] : [],
+      ),
       doubtful: doubtfulRows(
         used,
-        used.map((run) => run.left + run.right),
+        used.map(({ row }) => numberOf(row, "left") + numberOf(row, "right")),
         0.03,
       ),
       interval: STUDENT,
       verdict: {
-        title: `Below ${withError(left.value, left.standardError, { ...PERCENT, digits: 0 })} left and ${withError(right.value, right.standardError, { ...PERCENT, digits: 0 })} right the wheels do not move`,
-        text: `That is ${(left.value * volts).toFixed(1)} V and ${(right.value * volts).toFixed(1)} V. ${gap > 2 ? `The sides differ by ${gap.toFixed(0)} %: at low power the robot starts to one side.` : "Both sides start alike."}`,
+        title: `Below ${withError(left.dead.value, left.dead.standardError, whole)} left and ${withError(right.dead.value, right.dead.standardError, whole)} right the wheels do not move`,
+        text: `${volts.map(({ side, found }) => (found ? `That is ${found.value.toFixed(2)} V ${side}. ` : "")).join("")}${
+          gap > 2
+            ? `The sides differ by ${gap.toFixed(0)} %: at low power the robot starts to one side. `
+            : "Both sides start alike. "
+        }${
+          left.rSquared === null || right.rSquared === null
+            ? ""
+            : `Above that, speed follows power in a line that explains ${(Math.min(left.rSquared, right.rSquared) * 100).toFixed(0)} % of the scatter.`
+        }`,
       },
     };
   },
-  chart(_robot, rows): Chart | null {
-    const used = usable(rows, pullColumns);
+  chart(_robot, rows: readonly TableRow[]): Chart | null {
+    const used = usable(rows, columns);
     if (used.length === 0) return null;
     return {
       title: "Power at which each wheel began to turn",
       x: { label: "run", shown: WHOLE },
       y: { label: "power", shown: { ...PERCENT, digits: 0 } },
-      series: (["left", "right"] as const).map((side) => ({
+      series: SIDES.map((side) => ({
         label: side,
         role: side === "left" ? ("measured" as const) : ("after" as const),
         line: false,
@@ -86,5 +188,12 @@ export const pullAwayPower: Procedure = {
       })),
     };
   },
-  present: () => [],
+  present: (robot) =>
+    SIDES.flatMap((side) => {
+      const { pullAwayVolts: known } = robotInForce(robot)[side].motor;
+      const volts = foundValue(known);
+      return known && volts !== null
+        ? [presentKnown(side, `${side} pulls away at`, VOLT, volts, known.standardError ?? 0, known)]
+        : [];
+    }),
 };

@@ -15,7 +15,7 @@ const speedColumns: readonly Column[] = [
     label: "volts given",
     shown: VOLT,
     least: 0.2,
-    hint: "pack voltage while driving, times the power",
+    hint: "pack voltage before it drives, times the power",
     from: (m, row) => {
       const pack = m.notes.get("volts") ?? m.packVolts;
       return pack === null || pack === undefined ? null : pack * of(POWERS, row);
@@ -26,8 +26,7 @@ const speedColumns: readonly Column[] = [
 
 function speedDrives(rows: Parameters<Procedure["estimate"]>[1]) {
   return usable(rows, speedColumns).map(({ row }) => {
-    const volts = numberOf(row, "volts");
-    return { volts, voltSec: volts * numberOf(row, "timeSec"), distanceM: numberOf(row, "alongM") };
+    return { volts: numberOf(row, "volts"), timeSec: numberOf(row, "timeSec"), distanceM: numberOf(row, "alongM") };
   });
 }
 
@@ -45,7 +44,7 @@ export const speedAtPowerTest: Procedure = {
   program: (robot, _settings, row) => {
     const power = plain(of(POWERS, row) * 100, 0);
     const time = of(TIMES, row);
-    return `${header(robot)}  wait 0.5 s\n  together\n    power both ${power} % for ${plain(time)} s\n  also\n    wait ${plain(time * 0.8)} s\n    note volts = battery.voltage\n  wait 0.8 s\n`;
+    return `${header(robot)}  wait 0.5 s\n  note volts = battery.voltage\n  power both ${power} % for ${plain(time)} s\n  wait 0.8 s\n`;
   },
   estimate(_robot, rows): Estimate {
     const drives = speedDrives(rows);
@@ -55,34 +54,37 @@ export const speedAtPowerTest: Procedure = {
         ok: false,
         why: "Speed and dead time need at least three drives of different times. Run it, or type what you measured.",
       };
-    const { speedPerVolt: speed, deadTimeSec: dead } = found;
+    const { speedPerVolt: speed, deadTimeSec: dead, deadVolts: still, residualM } = found;
     return {
       ok: true,
       results: [
         { id: "speed", label: "Speed for one volt", shown: SPEED_PER_VOLT, estimate: speed },
         { id: "dead", label: "Time before it moves", shown: MS, estimate: dead },
+        ...(still ? [{ id: "still", label: "Volts before it moves", shown: VOLT, estimate: still }] : []),
       ],
       edits: [
         knownEdit("drive", "speedAtPower.speedPerVolt", speed),
         knownEdit("drive", "speedAtPower.deadTimeSec", dead),
+        ...(still ? [knownEdit("drive", "speedAtPower.deadVolts", { ...still, value: Math.max(0, still.value) })] : []),
       ],
       doubtful: [],
-      interval: `${STUDENT}, from the line`,
+      interval: `${STUDENT}, from the fit`,
       verdict: {
         title: `${withError(speed.value, speed.standardError, SPEED_PER_VOLT)} for each volt`,
-        text: `After ${withError(dead.value, dead.standardError, MS)} it drives as if at once at that speed; what it rolls on after the time is in it. The line explains ${(found.line.rSquared * 100).toFixed(1)} % of the scatter${
-          found.line.rSquared < 0.98 ? ", which is little: power and floor differ from drive to drive" : ""
-        }.`,
+        text: `${
+          still ? `The first ${withError(still.value, still.standardError, VOLT)} only overcome friction. ` : ""
+        }${
+          dead.value >= 0
+            ? `After ${withError(dead.value, dead.standardError, MS)} it drives as if at once at that speed`
+            : `It rolls on for ${withError(-dead.value, dead.standardError, MS)} longer than it takes to start`
+        }. Drives scatter by ${(residualM * 1000).toFixed(0)} mm about this.`,
       },
     };
   },
   chart(_robot, rows): Chart | null {
     const drives = speedDrives(rows);
     if (drives.length === 0) return null;
-    const points = drives.map(({ voltSec, volts, distanceM }): [number, number] => [
-      voltSec / volts,
-      distanceM / volts,
-    ]);
+    const points = drives.map(({ timeSec, volts, distanceM }): [number, number] => [timeSec, distanceM / volts]);
     const line = fitLine(points);
     return {
       title: "Distance for each volt against time",

@@ -1,10 +1,11 @@
 // How far it rolls on when it brakes.
+import { stopDistanceM } from "../../robot/found.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { stopping } from "../rest.js";
-import { fitLine } from "../statistics.js";
-import { CM_S, MM, plain } from "../units.js";
-import { header, needsEncoders, numberOf, of, usable } from "./common.js";
+import { CM_S, MM, MS, plain, withError } from "../units.js";
+import { header, knownEdit, needsEncoders, numberOf, of, presentKnown, STUDENT, usable } from "./common.js";
 
+const BRAKING = { unit: "m/s2", perSi: 1, digits: 2 };
 const STOP_SPEEDS = [0.15, 0.25, 0.35];
 
 const stopColumns: readonly Column[] = [
@@ -43,7 +44,8 @@ export const stoppingTest: Procedure = {
     const found = stopping(stops);
     if (!found)
       return { ok: false, why: "A line needs stops from at least two speeds, of which the faster rolled further." };
-    const at = (speed: number) => found.line.intercept + found.line.slope * speed * speed;
+    const { decelerationMS2: braking, leadSec: lead } = found;
+    const at30 = stopDistanceM(0.3, lead.value, braking.value);
     const none = { standardError: null, low: null, high: null, count: stops.length };
     return {
       ok: true,
@@ -51,49 +53,53 @@ export const stoppingTest: Procedure = {
         {
           id: "deceleration",
           label: "Brakes with",
-          shown: { unit: "m/s2", perSi: 1, digits: 2 },
-          estimate: { ...none, value: found.decelerationMS2 },
+          shown: BRAKING,
+          estimate: braking,
         },
-        { id: "at30", label: "Rolls on from 30 cm/s", shown: MM, estimate: { ...none, value: Math.max(0, at(0.3)) } },
+        { id: "lead", label: "After", shown: MS, estimate: lead },
+        { id: "at30", label: "Rolls on from 30 cm/s", shown: MM, estimate: { ...none, value: at30 } },
       ],
-      edits: [],
+      edits: [knownEdit("drive", "stopsWithMS2", braking), knownEdit("drive", "stopsAfterSec", lead)],
       doubtful: [],
-      interval: "standard error of the line",
+      interval: `${STUDENT}, from the line`,
       verdict: {
-        title: `From 30 cm/s it rolls on ${(Math.max(0, at(0.3)) * 1000).toFixed(0)} mm`,
-        text: `Distance grows with the square of the speed, ${(found.line.rSquared * 100).toFixed(0)} % of the scatter explained. A step that ends on a sensor stops that much later than the sensor says.`,
+        title: `From 30 cm/s it rolls on ${(at30 * 1000).toFixed(0)} mm`,
+        text: `It slows down with ${withError(braking.value, braking.standardError, BRAKING)} after ${withError(lead.value, lead.standardError, MS)}: d = t · v + v² ÷ (2 · a). A step that ends on a sensor stops that much later than the sensor says. In use, \`robot.stop_distance\` in a mission is that way at the speed of the moment: until eye.distance < 20 cm + robot.stop_distance.`,
       },
     };
   },
   chart(_robot, rows): Chart | null {
     const used = usable(rows, stopColumns);
     if (used.length === 0) return null;
-    const points = used.map(({ row }): [number, number] => [
-      numberOf(row, "speedMS") * numberOf(row, "speedMS"),
-      numberOf(row, "distanceM"),
-    ]);
-    const line = fitLine(points);
+    const points = used.map(({ row }): [number, number] => [numberOf(row, "speedMS"), numberOf(row, "distanceM")]);
+    const found = stopping(points.map(([speedMS, distanceM]) => ({ speedMS, distanceM })));
+    const fastest = Math.max(...points.map(([x]) => x));
     return {
-      title: "Distance rolled on against the square of the speed",
-      x: { label: "speed squared", shown: { unit: "m2/s2", perSi: 1, digits: 2 } },
+      title: "Distance rolled on against the speed",
+      x: { label: "speed", shown: CM_S },
       y: { label: "rolled on", shown: MM },
       series: [
         { label: "stops", role: "measured", points, line: false },
-        ...(line
+        ...(found
           ? [
               {
-                label: "line",
+                label: "t v + v² / 2a",
                 role: "fit" as const,
                 line: true,
-                points: [0, Math.max(...points.map(([x]) => x))].map((x): [number, number] => [
-                  x,
-                  line.intercept + line.slope * x,
-                ]),
+                points: Array.from({ length: 21 }, (_, k): [number, number] => {
+                  const speed = (fastest * k) / 20;
+                  return [speed, stopDistanceM(speed, found.leadSec.value, found.decelerationMS2.value)];
+                }),
               },
             ]
           : []),
       ],
     };
   },
-  present: () => [],
+  present: (robot) => {
+    const known = robot.drive.stopsWithMS2;
+    return known
+      ? [presentKnown("deceleration", "Brakes with", BRAKING, known.value, known.standardError ?? 0, known)]
+      : [];
+  },
 };

@@ -1,19 +1,31 @@
 // Turns by time: a line tells the time for any angle.
+
 import { driveModel } from "../../control/driveModel.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { timedTurn, timeForTurn } from "../rest.js";
-import { fitLine } from "../statistics.js";
-import { DEG, DEG_S, plain, RAD_PER_DEG, SEC } from "../units.js";
-import { header, notCar, numberOf, of, usable } from "./common.js";
+import { estimated, fitLine, mean } from "../statistics.js";
+import { DEG, DEG_S, plain, RAD_PER_DEG, SEC, VOLT } from "../units.js";
+import { hasEncoders, header, knownEdit, notCar, numberOf, of, presentKnown, usable } from "./common.js";
 
 /** Angles the three times are meant for; friction and slip make them less. */
 const TURN_ANGLES_DEG = [25, 50, 90];
 const TURN_POWER = 0.5;
+const RATE = { ...DEG_S, digits: 1 };
+
+/** Power of these turns: what a drawing needs for its usual rate, scrubbing taken along; half for robots with encoders. */
+function turnPower(robot: Robot): number {
+  const { timed, turnRadS, trackWidthM, scrubN, left, driverShare, nominalVolts } = driveModel(robot);
+  if (!timed || hasEncoders(robot)) return TURN_POWER;
+  const scrubVolts = (scrubN * left.voltsPerNewton) / driverShare;
+  const share = ((turnRadS * trackWidthM) / 2 / timed.speedPerVolt + scrubVolts) / nominalVolts;
+  return Math.floor(Math.max(TURN_POWER, Math.min(0.8, share)) * 100 + 0.5) / 100;
+}
 
 /** Whole hundredths of a second for a turn, by the drawing. */
 function turnTime(robot: Robot, row: number): number {
-  const rate = driveModel(robot).topTurnRadS * TURN_POWER;
+  const { topTurnRadS, turnRadS } = driveModel(robot);
+  const rate = hasEncoders(robot) ? topTurnRadS * TURN_POWER : turnRadS;
   return Math.floor((100 * of(TURN_ANGLES_DEG, row) * RAD_PER_DEG) / rate + 10) / 100;
 }
 
@@ -25,6 +37,15 @@ const timedColumns = (robot: Robot): readonly Column[] => [
     shown: DEG,
     hint: "left +; add 360 deg for a whole turn",
     from: ({ tape }) => (tape ? unwrapped(tape.headingRad) : null),
+  },
+  {
+    id: "volts",
+    label: "pack",
+    shown: VOLT,
+    least: 0.5,
+    optional: true,
+    hint: "before it turned; with it, turns of missions are driven like these",
+    from: ({ notes, packVolts }) => notes.get("volts") ?? packVolts,
   },
 ];
 
@@ -44,8 +65,8 @@ export const timedTurns: Procedure = {
   unfit: notCar,
   columns: timedColumns,
   program: (robot, _settings, row) => {
-    const share = plain(TURN_POWER * 100, 0);
-    return `${header(robot)}  wait 0.5 s\n  power left -${share} % right ${share} % for ${plain(turnTime(robot, row))} s\n  wait 0.8 s\n`;
+    const share = plain(turnPower(robot) * 100, 0);
+    return `${header(robot)}  wait 0.5 s\n  note volts = battery.voltage\n  power left -${share} % right ${share} % for ${plain(turnTime(robot, row))} s\n  wait 0.8 s\n`;
   },
   estimate(robot, rows): Estimate {
     const used = usable(rows, timedColumns(robot)).map(({ row }) => ({
@@ -57,6 +78,11 @@ export const timedTurns: Procedure = {
       return { ok: false, why: "A line needs two turns of different times, of which the longer turned further." };
     const next = timeForTurn(turn, 90 * RAD_PER_DEG);
     const { line } = turn;
+    const volts = usable(rows, timedColumns(robot)).flatMap(({ row }) => row.values.volts ?? []);
+    const rate = estimated(turn.rateRadS, line.slopeError, used.length, used.length - 2);
+    const dead = { value: turn.deadTimeSec, standardError: null };
+    const given =
+      volts.length === 0 || hasEncoders(robot) ? null : turnPower(robot) * (mean(volts) - driveModel(robot).dropVolts);
     const none = { standardError: null, low: null, high: null, count: used.length };
     return {
       ok: true,
@@ -64,23 +90,30 @@ export const timedTurns: Procedure = {
         {
           id: "rate",
           label: "Turn rate",
-          shown: { ...DEG_S, digits: 1 },
-          estimate: { ...none, value: turn.rateRadS, standardError: used.length > 2 ? line.slopeError : null },
+          shown: RATE,
+          estimate: rate,
         },
         { id: "next", label: "Time for 90 deg", shown: SEC, estimate: { ...none, value: next } },
       ],
-      edits: [],
+      edits:
+        given === null
+          ? []
+          : [
+              { ref: "drive", path: "turnVolts", value: given, standardError: null },
+              knownEdit("drive", "turnsWithRadS", rate),
+              { ref: "drive", path: "turnsAfterSec", ...dead },
+            ],
       doubtful: [],
       interval: used.length > 2 ? "standard error of the line" : "none: two points make a line without error",
       verdict: {
         title: `Try ${next.toFixed(2)} s for 90 deg`,
-        text: `At ${TURN_POWER * 100} % power it turns ${(turn.rateRadS / RAD_PER_DEG).toFixed(0)} deg/s after ${(turn.deadTimeSec * 1000).toFixed(0)} ms. ${
+        text: `At ${plain(turnPower(robot) * 100, 0)} % power it turns ${(turn.rateRadS / RAD_PER_DEG).toFixed(0)} deg/s after ${(turn.deadTimeSec * 1000).toFixed(0)} ms. ${
           turn.bent
             ? "One line does not describe these turns: short and long ones differ. Use turns near the angle you want."
             : used.length < 3
               ? "Drive that time as the third turn: it shows whether one line is enough."
               : "One line is enough for these turns."
-        }`,
+        }${given === null ? "" : ` In use, turns of missions that name no rate are driven with these ${given.toFixed(1)} V.`}`,
       },
     };
   },
@@ -113,5 +146,8 @@ export const timedTurns: Procedure = {
       ],
     };
   },
-  present: () => [],
+  present: (robot) => {
+    const known = robot.drive.turnsWithRadS;
+    return known ? [presentKnown("rate", "Turn rate", RATE, known.value, known.standardError ?? 0, known)] : [];
+  },
 };

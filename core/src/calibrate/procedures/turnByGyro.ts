@@ -1,9 +1,21 @@
 // What turns by the gyro go past, at several rates.
 import { TAU } from "../../math/trig.js";
+import { turnPastRad } from "../../robot/found.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { deviation, fitLine, meanOf } from "../statistics.js";
+import { deviation, fitLine, lineAt, meanOf } from "../statistics.js";
 import { DEG, DEG_S, RAD_PER_DEG, withError } from "../units.js";
-import { doubtfulRows, FEW, header, needsEncoders, needsGyro, numberOf, STUDENT, usable } from "./common.js";
+import {
+  doubtfulRows,
+  FEW,
+  header,
+  knownEdit,
+  needsEncoders,
+  needsGyro,
+  numberOf,
+  presentKnown,
+  STUDENT,
+  usable,
+} from "./common.js";
 
 const RATES_DEG_S = [40, 80, 120, 160];
 
@@ -31,7 +43,16 @@ export const turnByGyro: Procedure = {
   place: "Put the robot on a mark with its side along a line.",
   measure: "Read its heading after the turn, counter-clockwise from where it looked.",
   rowsWanted: 12,
-  settings: [],
+  settings: [
+    {
+      id: "wishedRad",
+      label: "Wished within",
+      shown: DEG,
+      value: RAD_PER_DEG,
+      least: 0.1 * RAD_PER_DEG,
+      most: 10 * RAD_PER_DEG,
+    },
+  ],
   unfit: (robot) =>
     needsGyro(robot) ??
     needsEncoders(robot) ??
@@ -39,7 +60,7 @@ export const turnByGyro: Procedure = {
   columns: () => turnColumns,
   program: (robot, _settings, row) =>
     `${header(robot)}  wait 0.5 s\n  turn left 90 deg at ${RATES_DEG_S[row % RATES_DEG_S.length]} deg/s\n  wait 0.6 s\n`,
-  estimate(_robot, rows): Estimate {
+  estimate(robot, rows, { wishedRad = RAD_PER_DEG }): Estimate {
     const used = usable(rows, turnColumns).map(({ row, index }) => ({
       index,
       rate: numberOf(row, "rateRadS"),
@@ -53,7 +74,16 @@ export const turnByGyro: Procedure = {
       const own = used.filter((run) => Math.abs(run.rate - rate * RAD_PER_DEG) < 0.01).map((run) => run.past);
       return own.length < 2 ? [] : [{ rate, spread: deviation(own), past: meanOf(own).value }];
     });
-    const best = [...groups].sort((a, b) => Math.abs(a.past) + a.spread - (Math.abs(b.past) + b.spread))[0];
+    // Taken off, the mean past leaves each rate its own rest and twice its spread.
+    const left = (group: { past: number; spread: number }) => Math.abs(group.past - past.value) + 2 * group.spread;
+    const within = groups.filter((group) => left(group) <= wishedRad);
+    const best =
+      within.length > 0 ? within[within.length - 1] : [...groups].sort((one, other) => left(one) - left(other))[0];
+    const rates = used.map(({ rate }) => rate);
+    const atBest = line && best && used.length > 2 ? lineAt(line, rates, best.rate * RAD_PER_DEG) : past;
+    const clear = atBest.low !== null && atBest.high !== null && (atBest.low > 0 || atBest.high < 0);
+    const inForce = turnPastRad(robot);
+    const earlier = (atBest.value + inForce) / RAD_PER_DEG;
     return {
       ok: true,
       results: [
@@ -65,7 +95,10 @@ export const turnByGyro: Procedure = {
           estimate: { value: spread, standardError: null, low: null, high: null, count: used.length },
         },
       ],
-      edits: [],
+      edits: [
+        ...(clear ? [knownEdit("drive", "turnPastRad", { ...atBest, value: atBest.value + inForce })] : []),
+        ...(best ? [{ ref: "drive", path: "turnRateRadS", value: best.rate * RAD_PER_DEG, standardError: null }] : []),
+      ],
       doubtful: doubtfulRows(
         used,
         used.map(({ past }) => past),
@@ -75,8 +108,14 @@ export const turnByGyro: Procedure = {
       verdict: {
         title: `A quarter turn ends ${withError(Math.abs(past.value), past.standardError, DEG)} ${past.value >= 0 ? "past" : "short"}, and repeats within ${(spread / RAD_PER_DEG).toFixed(1)} deg`,
         text: `${line ? `For each 100 deg/s more it goes ${Math.abs(line.slope * 100).toFixed(2)} deg ${line.slope > 0 ? "further" : "less far"}. ` : ""}${
-          best ? `Of the rates tried, ${best.rate} deg/s comes nearest. ` : ""
-        }End a turn of your own making ${Math.abs(past.value / RAD_PER_DEG).toFixed(1)} deg ${past.value >= 0 ? "early" : "late"}. When all rates are off alike, it is the gyro's scale: see Gyro turns.`,
+          best
+            ? `${best.rate} deg/s is ${within.length > 0 ? `the quickest rate tried that stays within ${(wishedRad / RAD_PER_DEG).toFixed(1)} deg` : "the surest of the rates tried, though no rate stays within what is wished"}. `
+            : ""
+        }${
+          clear
+            ? `In use, turns end ${Math.abs(earlier).toFixed(2)} deg ${earlier >= 0 ? "early" : "late"}, and turns that name no rate take this one.`
+            : "What they end past is less than the rows can tell apart: turns keep their end."
+        } When all rates are off alike, it is the gyro's scale: see Gyro turns.`,
       },
     };
   },
@@ -108,5 +147,8 @@ export const turnByGyro: Procedure = {
       ],
     };
   },
-  present: () => [],
+  present: (robot) => {
+    const known = robot.drive.turnPastRad;
+    return known ? [presentKnown("past", "Turns end early by", DEG, known.value, known.standardError ?? 0, known)] : [];
+  },
 };

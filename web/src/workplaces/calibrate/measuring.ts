@@ -59,7 +59,7 @@ async function measure(procedure: Procedure, settings: Settings, index: number):
   const { open } = get();
   const text = open ? procedure.program(open.robot, settings, index) : null;
   if (!open || text === null) return null;
-  const field = stageField(procedure.stage?.(settings, index) ?? { floor: "open", aheadM: 0 }, open.robot);
+  const field = stageField(procedure.stage?.(settings, index, open.robot) ?? { floor: "open", aheadM: 0 }, open.robot);
   const payload = packageText(text, open.robot, field);
   const held = useLink.getState().shelf.find(({ name }) => name === SHELF_NAME);
   if (held?.sha256 !== (await packageHash(payload))) {

@@ -252,7 +252,7 @@ function DriveChoices({ robot }: { robot: Robot }) {
 /** Speed for one volt as the drawing promises it, until somebody measures it. */
 function guessedSpeedAtPower(robot: Robot): Robot["drive"]["speedAtPower"] {
   const top = useRobot.getState().figures.find((figure) => figure.id === "top-speed")?.value ?? 0.5;
-  return { speedPerVolt: drawnKnown(top / robot.pack.nominalVolts), deadTimeSec: drawnKnown(0.1) };
+  return { speedPerVolt: drawnKnown(top / robot.pack.nominalVolts), deadTimeSec: drawnKnown(0.1), deadVolts: null };
 }
 
 function BoardChoices({ robot }: { robot: Robot }) {

@@ -49,7 +49,7 @@ export function PartQuantity({ info, value, known, onChange, onDrawing }: Props)
         {hint && <small>{hint}</small>}
         {known && known.source !== "drawing" && onDrawing && (
           <button type="button" className="plain link" onClick={onDrawing}>
-            use the drawing
+            {info.found ? "forget it" : "use the drawing"}
           </button>
         )}
       </span>
