@@ -136,6 +136,8 @@ export interface Procedure {
   /** The program of one run; null for procedures without one. */
   program(robot: Robot, settings: Settings, row: number): string | null;
   stage?(settings: Settings, row: number, robot: Robot): CalibrationStage;
+  /** What the next row needs in its place, in a sentence; for procedures whose rows differ in it. */
+  next?(settings: Settings, row: number, robot: Robot): string;
   /** How the robot is put down for it; in a jig where nothing is said. By eye the tape is read from the begin place. */
   readonly placing?: "eye";
   /** What is kept beside a row's columns. */

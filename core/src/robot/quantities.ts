@@ -116,7 +116,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("turnPastRad", "Turns end early by", DEG, found(-0.5, 0.5)),
     quantity("turnRateRadS", "Turns by themselves at", DEG_S, found(0.05, 30)),
     quantity("holdGainPerRad", "Heading hold", { unit: "%/deg", perSi: (100 * PI) / 180, digits: 1 }, found(0, 60)),
-    quantity("stopsWithMS2", "Stops with", { unit: "m/s2", perSi: 1, digits: 2 }, found(0.01, 100)),
+    quantity("stopsWithMS2", "Stops with", { unit: "m/s/s", perSi: 1, digits: 2 }, found(0.01, 100)),
     quantity("stopsAfterSec", "Stops after", MS, found(-0.5, 2)),
     quantity("speedMSPerVolt", "Faster for a volt more", { unit: "cm/s/V", perSi: 100, digits: 1 }, found(-1, 1)),
     quantity("asideMPerVolt", "Aside for a volt more", { unit: "mm/V", perSi: 1000, digits: 0 }, found(-2, 2)),

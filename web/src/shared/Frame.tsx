@@ -4,6 +4,7 @@ import { type ReactNode, useEffect, useState } from "react";
 import { api, type DocumentView } from "./api.js";
 import { RobotPill } from "./link/RobotPill.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
+import { measureNext, type NextKnown } from "./weighing.js";
 import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
 
 export interface Readiness {
@@ -37,7 +38,7 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
       measured > 0
         ? { fill: "full", why: `${measured === 1 ? "One robot was" : `${measured} robots were`} measured.` }
         : has("robot")
-          ? { fill: "half", why: "All numbers come from drawings; nothing was measured yet." }
+          ? { fill: "half", why: "Nothing was measured here yet." }
           : NOTHING,
     field: has("field")
       ? { fill: "half", why: "A field is drawn; nobody has checked it against the real table." }
@@ -70,6 +71,17 @@ function Brand() {
   );
 }
 
+/** What to measure next, found out once somebody asks the Calibrate pebble. */
+function useNextKnown(robot: string | null): [next: NextKnown | null, ask: () => void] {
+  const [found, setFound] = useState<{ readonly robot: string | null; readonly next: NextKnown | null } | null>(null);
+  const ask = () => {
+    if (found?.robot === robot) return;
+    setFound({ robot, next: null });
+    void measureNext(robot).then((next) => setFound({ robot, next }));
+  };
+  return [found?.robot === robot ? found.next : null, ask];
+}
+
 export function Frame({
   current,
   robot,
@@ -93,6 +105,7 @@ export function Frame({
       here = false;
     };
   }, [refresh]);
+  const [next, weigh] = useNextKnown(robot ?? null);
   return (
     <div className="frame">
       <header className="topbar">
@@ -102,10 +115,16 @@ export function Frame({
           <ol>
             {WORKPLACES.map(({ id, title }) => {
               const { fill, why } = (id === current ? ready : null) ?? readiness[id] ?? NOTHING;
+              const offers = id === "calibrate" && fill !== "hollow";
+              const offered = offers ? next : null;
               return (
                 <li key={id}>
-                  <Tooltip title={why} describeChild>
-                    <a href={`/${id}`} aria-current={id === current ? "page" : undefined}>
+                  <Tooltip
+                    title={offered ? `${why} ${offered.words}` : why}
+                    describeChild
+                    onOpen={offers ? weigh : undefined}
+                  >
+                    <a href={offered?.href ?? `/${id}`} aria-current={id === current ? "page" : undefined}>
                       <Pebble fill={fill as PebbleFill} width={20} />
                       {title}
                     </a>

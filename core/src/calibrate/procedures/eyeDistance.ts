@@ -3,7 +3,7 @@ import type { SensorOf } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { eyeDistance } from "../rest.js";
 import type { Estimated } from "../statistics.js";
-import { intervalWords, MM, withError } from "../units.js";
+import { intervalWords, MM, plain, withError } from "../units.js";
 import {
   doubtfulRows,
   eyeOf,
@@ -49,6 +49,7 @@ export const eyeDistanceTest: Procedure = {
     ),
   program: (robot) => `${header(robot)}  wait 1.5 s\n`,
   stage: (_settings, row) => ({ floor: "board", aheadM: BOARD_AT[row % BOARD_AT.length] as number }),
+  next: (_settings, row) => `Next: ${plain((BOARD_AT[row % BOARD_AT.length] as number) * 100)} cm.`,
   estimate(robot, rows): Estimate {
     const used = usable(rows, eyeColumns).map(({ row, index }) => ({
       index,

@@ -4,7 +4,7 @@ import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
 import { type Estimated, mean, meanOf, median } from "../statistics.js";
-import { DEG, MM, PERCENT, RAD_PER_DEG, withError } from "../units.js";
+import { DEG, MM, PERCENT, plain, RAD_PER_DEG, withError } from "../units.js";
 import { eyeOf, FEW, header, knownEdit, middleReading, numberOf, presentKnown, towards, usable } from "./common.js";
 
 type Eye = SensorOf<"eye">;
@@ -137,6 +137,11 @@ export const eyeLimits: Procedure = {
   stage: (_settings, row, robot) => {
     const { atM, slantRad } = boardOf(robot, row);
     return { floor: "board", aheadM: atM, slantRad };
+  },
+  next: (_settings, row, robot) => {
+    const { atM, slantRad } = boardOf(robot, row);
+    const turned = slantRad === 0 ? "square on" : `turned away by ${plain(slantRad / RAD_PER_DEG, 0)} deg`;
+    return `Next: ${plain(atM * 1000, 0)} mm away, ${turned}.`;
   },
   estimate(robot, rows): Estimate {
     const eye = eyeOf(robot) as Eye;

@@ -104,7 +104,7 @@ export const headingHold: Procedure = {
         title: `Hold a heading with ${best.gain} %/deg`,
         text: `It settles in ${best.settled.toFixed(2)} s and overshoots ${(best.overshoot * 100).toFixed(0)} %. ${
           ringing.length > 0 ? `From ${Math.min(...ringing)} %/deg on it swings on and on. ` : ""
-        }In use, \`robot.hold_gain\` in a mission is that number, for loops of your own; go, roll and arc hold their heading with gains of their own.`,
+        }In use, robot.hold_gain in a mission is that number, for loops of your own; go, roll and arc hold their heading with gains of their own.`,
       },
     };
   },

@@ -7,7 +7,7 @@ import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
 import { powerRamp } from "../rest.js";
 import { type Estimated, mean, meanOf } from "../statistics.js";
-import { CM_S, PERCENT, plain, VOLT, WHOLE, withError } from "../units.js";
+import { CM_S, PERCENT, plain, VOLT, withError } from "../units.js";
 import {
   doubtfulRows,
   FEW,
@@ -43,18 +43,18 @@ const columns: readonly Column[] = [
   ...SIDES.map(
     (side): Column => ({
       id: side,
-      label: `${side} begins`,
+      label: `${side} up`,
       shown: { ...PERCENT, digits: 0 },
       least: 0.001,
       most: 1,
-      hint: "power at which the wheel begins to turn",
+      hint: "power at which the wheel begins to turn, going up; it lags a little behind the ramp",
       from: (measured) => rampOf(measured, side)?.upDuty ?? null,
     }),
   ),
   ...SIDES.map(
     (side): Column => ({
       id: `${side}Down`,
-      label: `${side} stops`,
+      label: `${side} down`,
       shown: { ...PERCENT, digits: 0 },
       least: 0,
       most: 1,
@@ -176,16 +176,33 @@ export const pullAwayPower: Procedure = {
   chart(_robot, rows: readonly TableRow[]): Chart | null {
     const used = usable(rows, columns);
     if (used.length === 0) return null;
+    const top = 0.5;
+    const sides = SIDES.map((side) => sideFound(side, used));
     return {
-      title: "Power at which each wheel began to turn",
-      x: { label: "run", shown: WHOLE },
-      y: { label: "power", shown: { ...PERCENT, digits: 0 } },
-      series: SIDES.map((side) => ({
-        label: side,
-        role: side === "left" ? ("measured" as const) : ("after" as const),
-        line: false,
-        points: used.map(({ row, index }): [number, number] => [index + 1, numberOf(row, side)]),
-      })),
+      title: "Speed against power: dots where it begins, a line where it rolls",
+      x: { label: "power", shown: { ...PERCENT, digits: 0 } },
+      y: { label: "speed", shown: CM_S },
+      series: sides.flatMap(({ side, dead, slope }) => {
+        const role = side === "left" ? ("measured" as const) : ("after" as const);
+        const begins = used.map(({ row }): [number, number] => [
+          row.recorded?.[side === "left" ? 0 : KEPT] ?? numberOf(row, side),
+          0,
+        ]);
+        const line = slope
+          ? [
+              {
+                label: side,
+                role,
+                line: true,
+                points: [
+                  [dead.value, 0],
+                  [top, slope.value * (top - dead.value)],
+                ] as const,
+              },
+            ]
+          : [];
+        return [{ label: slope ? "" : side, role, line: false, points: begins }, ...line];
+      }),
     };
   },
   present: (robot) =>

@@ -5,7 +5,7 @@ import { stopping } from "../rest.js";
 import { CM_S, MM, MS, plain, withError } from "../units.js";
 import { header, knownEdit, needsEncoders, numberOf, of, presentKnown, STUDENT, usable } from "./common.js";
 
-const BRAKING = { unit: "m/s2", perSi: 1, digits: 2 };
+const BRAKING = { unit: "m/s/s", perSi: 1, digits: 2 };
 const STOP_SPEEDS = [0.15, 0.25, 0.35];
 
 const stopColumns: readonly Column[] = [
@@ -64,7 +64,7 @@ export const stoppingTest: Procedure = {
       interval: `${STUDENT}, from the line`,
       verdict: {
         title: `From 30 cm/s it rolls on ${(at30 * 1000).toFixed(0)} mm`,
-        text: `It slows down with ${withError(braking.value, braking.standardError, BRAKING)} after ${withError(lead.value, lead.standardError, MS)}: d = t · v + v² ÷ (2 · a). A step that ends on a sensor stops that much later than the sensor says. In use, \`robot.stop_distance\` in a mission is that way at the speed of the moment: until eye.distance < 20 cm + robot.stop_distance.`,
+        text: `It slows down with ${withError(braking.value, braking.standardError, BRAKING)} after ${withError(lead.value, lead.standardError, MS)}: d = t · v + v² ÷ (2 · a). A step that ends on a sensor stops that much later than the sensor says. In use, robot.stop_distance in a mission is that way at the speed of the moment: until eye.distance < 20 cm + robot.stop_distance.`,
       },
     };
   },

@@ -125,6 +125,7 @@ export const tagColours: Procedure = {
     return `${header(robot)}  note plate = ${plate}\n${sums}  wait 0.3 s\n  repeat ${LOOKS} times\n${adds}    wait 60 ms\n${notes}`;
   },
   stage: ({ plates = 4 }, row) => ({ floor: "plate", aheadM: 0, colour: plateHex(plateOfRow(row, plates)) }),
+  next: ({ plates = 4 }, row) => `Next: the ${plateOfRow(row, plates)} plate.`,
   estimate(robot, rows): Estimate {
     const all = looks(rows);
     const tag = tagOf(robot);

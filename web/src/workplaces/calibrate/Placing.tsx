@@ -1,13 +1,18 @@
 // How to place the robot, what it does, and what to read: three short lines and a drawing to scale with nothing.
-import type { Procedure, Robot } from "@giddy-pebble/core";
+import { defaultSettings, type Procedure, type Robot } from "@giddy-pebble/core";
+import { rowsOf, useCalibrate } from "./state.js";
 
 export function Placing({ procedure, robot }: { procedure: Procedure; robot: Robot }) {
+  const rows = useCalibrate((state) => rowsOf(state).length);
+  const settings = useCalibrate((state) => state.settings[state.procedure.id]);
+  const next = procedure.next?.({ ...defaultSettings(procedure), ...settings }, rows, robot) ?? null;
   return (
     <ol className="placing">
       <li>
         <PlaceDrawing kind={drawingOf(procedure)} />
         <span>
           <strong>Place</strong> {procedure.place}
+          {next && <em> {next}</em>}
         </span>
       </li>
       <li>
@@ -33,7 +38,7 @@ function drawingOf({ id }: Procedure): Kind {
   if (/turn|spin|gyro-scale/.test(id)) return "spin";
   if (id === "square") return "square";
   if (id === "gyro-rest" || id === "arm-travel" || id === "placement") return "still";
-  if (id === "eye-distance") return "board";
+  if (id === "eye-distance" || id === "eye-limits" || id === "tag-colours") return "board";
   if (id === "floor-light") return "stripe";
   return id === "steering" ? "arc" : "straight";
 }

@@ -43,7 +43,7 @@ export function ProcedureView() {
         <>
           <Placing procedure={procedure} robot={robot} />
           {procedure.settings.length > 0 && <SettingsRow procedure={procedure} />}
-          <div className="measured">
+          <div className={procedure.columns(robot).length > 4 ? "measured wide" : "measured"}>
             <ChartCard procedure={procedure} robot={robot} />
             <div className="card">
               <h3>Measured</h3>
@@ -251,6 +251,22 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
           <span>interval: {estimate.interval}</span>
         </p>
       </div>
+      {estimate.table && (
+        <table className="resulttable">
+          <caption>{estimate.table.title}</caption>
+          <tbody>
+            {estimate.table.rows.map((row, i) => (
+              <tr key={row[0]}>
+                {row.map((text, k) => {
+                  const Head = i === 0 || k === 0 ? "th" : "td";
+                  // biome-ignore lint/suspicious/noArrayIndexKey: columns are places
+                  return <Head key={k}>{text}</Head>;
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
       <div className="acts">
         <Button variant="outlined" disabled={busy} onClick={() => act(() => keepAsIs(estimate))}>
           {estimate.edits.length > 0 ? "Keep as is" : "Keep"}

@@ -66,20 +66,39 @@ export function RowsTable({
                 <th scope="row" className="mono">
                   {isNew ? "+" : index + 1}
                 </th>
-                {columns.map((column) => (
-                  <Cell
-                    key={column.id}
-                    column={column}
-                    row={index}
-                    value={row.values[column.id] ?? null}
-                    others={rows.flatMap((other, i) =>
-                      i !== index && !other.struck && typeof other.values[column.id] === "number"
-                        ? [other.values[column.id] as number]
-                        : [],
-                    )}
-                    set={(value) => set(index, column.id, value)}
-                  />
-                ))}
+                {columns.map((column) =>
+                  column.words ? (
+                    <td key={column.id}>
+                      <select
+                        aria-label={`${column.label}, row ${index + 1}`}
+                        value={row.values[column.id] ?? ""}
+                        onChange={(event) =>
+                          set(index, column.id, event.target.value === "" ? null : Number(event.target.value))
+                        }
+                      >
+                        <option value="">…</option>
+                        {column.words.map((word, value) => (
+                          <option key={word} value={value}>
+                            {word}
+                          </option>
+                        ))}
+                      </select>
+                    </td>
+                  ) : (
+                    <Cell
+                      key={column.id}
+                      column={column}
+                      row={index}
+                      value={row.values[column.id] ?? null}
+                      others={rows.flatMap((other, i) =>
+                        i !== index && !other.struck && typeof other.values[column.id] === "number"
+                          ? [other.values[column.id] as number]
+                          : [],
+                      )}
+                      set={(value) => set(index, column.id, value)}
+                    />
+                  ),
+                )}
                 <td>
                   {!isNew && (
                     <button

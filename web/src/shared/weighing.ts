@@ -1,0 +1,84 @@
+// What each known of a robot is worth on a mission, rehearsed in a worker: for the Calibrate workplace, and for its
+// pebble on the trail, which says what to measure next.
+import { headerValue, openFloor, PROCEDURES, parseMission, type Worth } from "@giddy-pebble/core";
+import { api, type DocumentView } from "./api.js";
+
+let worker: Worker | null = null;
+let asked = 0;
+
+export interface MissionText {
+  readonly id: string;
+  readonly text: string;
+}
+
+export async function missionText(id: string): Promise<MissionText | null> {
+  const found = await api.open(id);
+  const text = found.ok ? (found.value.draft?.text ?? found.value.head.text) : null;
+  return text === null ? null : { id, text };
+}
+
+/** The first mission written for this robot; any, when there is none. */
+export async function ownMission(robot: string, missions: readonly DocumentView[]): Promise<MissionText | null> {
+  let first: MissionText | null = null;
+  for (const { id } of missions) {
+    const found = await missionText(id);
+    if (found && headerValue(parseMission(found.text), "robot") === robot) return found;
+    first ??= found;
+  }
+  return first;
+}
+
+async function fieldOf(name: string | null): Promise<unknown> {
+  if (name === null) return openFloor();
+  const fields = await api.documents("field");
+  const found = fields.ok ? fields.value.documents.find((field) => field.name === name) : undefined;
+  const open = found ? await api.open(found.id) : null;
+  return open?.ok ? (open.value.draft?.body ?? open.value.head.body) : openFloor();
+}
+
+/** @returns the largest first, empty when the mission has errors; null when a later question took this one's place */
+export async function weighOn(text: string, robot: unknown): Promise<readonly Worth[] | null> {
+  const field = await fieldOf(headerValue(parseMission(text), "field"));
+  asked += 1;
+  const id = asked;
+  worker ??= new Worker(new URL("../workers/worth.worker.ts", import.meta.url), { type: "module" });
+  const own = worker;
+  return new Promise((resolve) => {
+    const hear = (event: MessageEvent<{ id: number; worth: Worth[] | null }>) => {
+      if (event.data.id !== id && id === asked) return;
+      own.removeEventListener("message", hear);
+      resolve(event.data.id === id ? (event.data.worth ?? []) : null);
+    };
+    own.addEventListener("message", hear);
+    own.postMessage({ id, text, robot, field });
+  });
+}
+
+export interface NextKnown {
+  /** Where to measure it. */
+  readonly href: string;
+  readonly words: string;
+}
+
+/** Less than this is not worth a calibration, m. */
+const WORTH_M = 0.001;
+
+/** Which known of a robot pays most to measure on its first mission; null when none does, or nothing is there. */
+export async function measureNext(robot: string | null): Promise<NextKnown | null> {
+  const [robots, missions] = await Promise.all([api.documents("robot"), api.documents("mission")]);
+  if (!robots.ok || !missions.ok) return null;
+  const found = robots.value.documents.find(({ name }) => name === robot) ?? robots.value.documents[0];
+  const open = found ? await api.open(found.id) : null;
+  if (!found || !open?.ok) return null;
+  const mission = await ownMission(found.name, missions.value.documents);
+  if (!mission) return null;
+  const worth = await weighOn(mission.text, open.value.draft?.body ?? open.value.head.body);
+  const first = worth?.find(({ procedure }) => procedure !== null);
+  const procedure = PROCEDURES.find(({ id }) => id === first?.procedure);
+  if (!first || !procedure || first.mostM < WORTH_M) return null;
+  const name = missions.value.documents.find(({ id }) => id === mission.id)?.name ?? "";
+  return {
+    href: `/calibrate?robot=${found.id}&known=${procedure.id}`,
+    words: `Measure next: ${procedure.title} of ${found.name}. One standard error of ${first.words} moves it ${(first.mostM * 1000).toFixed(0)} mm on ${name}.`,
+  };
+}
