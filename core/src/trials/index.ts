@@ -1,4 +1,5 @@
 export * from "./csv.js";
 export * from "./differences.js";
 export * from "./packing.js";
+export * from "./taped.js";
 export * from "./trace.js";

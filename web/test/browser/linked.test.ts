@@ -182,7 +182,41 @@ describe("calibrating", () => {
   /** A Gust of this seed turns 1 deg wrong by its gyro in a quarter turn, or more: its squares do not close by luck. */
   const SEED = 9;
 
-  test("Gust from new makes its squares close", async () => {
+  const TWICE_ROUND = `cairn 1
+robot "Gust"
+field "Fellside"
+begin "hut dock"
+goal inside "hut dock"
+
+mission
+  wait 0.5 s
+  go 60 cm at 30 cm/s
+  repeat 8 times
+    turn left 90 deg at 120 deg/s
+  turn left 180 deg
+  go 60 cm at 30 cm/s
+  turn left 180 deg
+`;
+
+  /** Runs it on the table and looks at the trial that is kept. */
+  async function runKept(mission: string): Promise<Loose> {
+    await openMission(page, server, mission);
+    await page.waitForSelector(".robotpill.linked");
+    await untilPlanned(page);
+    const count = async () => ((await getJson(server, `/api/trials?mission=${mission}`)) as Loose).trials.length;
+    const before = await count();
+    await press(page, "Run on Gust");
+    await says("The tape finds it");
+    await page.waitForFunction(
+      async (id, had) => (await (await fetch(`/api/trials?mission=${id}`)).json()).trials.length > had,
+      { timeout: 20_000, polling: 200 },
+      mission,
+      before,
+    );
+    return ((await getJson(server, `/api/trials?mission=${mission}`)) as Loose).trials[0];
+  }
+
+  test("Gust from new makes its squares close, and comes home where it did not", async () => {
     const drawing = readFileSync(`${process.env.GIDDY_DEMO}/gust.robot.json`, "utf8");
     const body = JSON.stringify({ robot: JSON.parse(drawing), seed: SEED });
     expect((await fetch(`http://127.0.0.1:${robots.port}/robots`, { method: "POST", body })).status).toBe(201);
@@ -190,6 +224,15 @@ describe("calibrating", () => {
     await page.waitForSelector(".knowns");
     await link("Gust");
     await hurry("gust", 20);
+    const mission = await newMission(server, "Twice round", TWICE_ROUND);
+    const lost = await runKept(mission);
+    expect([lost.success, lost.outcome, lost.summary.reason]).toEqual([
+      false,
+      "finished",
+      'the goal was not met: the tape finds it outside "hut dock"',
+    ]);
+    await page.goto(`${server.url}/calibrate?robot=Gust&known=wheel-size`);
+    await page.waitForSelector(".robotpill.linked");
     await press(page, "Drive 4 squares");
     await page.waitForSelector(".ends");
     await page.waitForFunction(
@@ -216,6 +259,9 @@ describe("calibrating", () => {
     expect(head.body.wheels[0].rollPerTurnM).toMatchObject({ source: "measured", method: "Straight driving" });
     const { calibrations } = (await getJson(server, `/api/calibrations?robot=${gust.id}`)) as Loose;
     expect(calibrations).toHaveLength(5);
+    const home = await runKept(mission);
+    expect([home.success, home.summary.reason]).toEqual([true, ""]);
+    expect(home.robot.number).toBeGreaterThan(lost.robot.number);
   }, 400_000);
 
   test("takes typed rows without any link, questions an odd one, and undoes", async () => {

@@ -6,12 +6,14 @@ import {
   composePoses,
   type FrameOf,
   HALTED,
+  judgedByTape,
   type Pose,
   packTrace,
   poseAt,
   poseDifference,
   type RunDifference,
   type RunSummary,
+  type TapeJudgement,
   type Trace,
   traceColumn,
 } from "@giddy-pebble/core";
@@ -143,7 +145,10 @@ export async function runMission(): Promise<void> {
   if (!run.ok) return set({ message: run.why });
   const tape = await readTape(begin);
   const driven = prepared.program?.handsOver ?? false;
-  const summary = driven ? endedByDriver(run.summary) : run.summary;
+  const told = driven ? endedByDriver(run.summary) : run.summary;
+  const robot = get().robot?.document ?? null;
+  const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
+  const summary = judged ? asTaped(told, judged) : told;
   await keepRun(entry.origin, summary, run.trace, tape, driven);
   if (get().history.present.text !== text) return;
   showResult(summary, run.trace, plan, tape, hello?.robot ?? "the robot");
@@ -171,6 +176,14 @@ async function readTape(begin: Pose): Promise<Pose | null> {
   const frame = await ask({ kind: "tape" });
   if (frame?.kind !== "tape") return null;
   return composePoses(begin, { xM: frame.alongM, yM: frame.asideM, headingRad: frame.headingRad });
+}
+
+/** A robot tells whether it met its goal as it reckons its place; the tape knows better. */
+function asTaped(summary: RunSummary, { zone, inside, alone }: TapeJudgement): RunSummary {
+  if (summary.outcome !== "finished") return summary;
+  if (!inside)
+    return { ...summary, success: false, reason: `the goal was not met: the tape finds it outside "${zone}"` };
+  return alone ? { ...summary, success: true, reason: "" } : summary;
 }
 
 /** Whoever drives ends the drive: halting it is how it ends, not how it fails. */
