@@ -64,9 +64,9 @@ export function calibrateWhole(
   return { robot: now, findings };
 }
 
-/** Systematic return error of squares by the wheels alone, m: the paper's measure. */
+/** Systematic return error of ten squares each way by the wheels alone, m: the paper's measure. */
 export function returnError(standIn: StandIn, believed: Robot): number {
-  const estimate = carryOut(standIn, "square", believed);
+  const estimate = carryOut(standIn, "square", believed, 20);
   if (!estimate.ok) throw new RangeError(estimate.why);
   return estimate.results.find(({ id }) => id === "return")?.estimate.value ?? Number.NaN;
 }

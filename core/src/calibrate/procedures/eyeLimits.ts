@@ -3,7 +3,7 @@ import { nearLimitM, silentRad } from "../../robot/found.js";
 import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
-import { type Estimated, mean, meanOf, median } from "../statistics.js";
+import { deviation, type Estimated, mean, meanOf, studentT95, widened } from "../statistics.js";
 import { DEG, MM, PERCENT, plain, RAD_PER_DEG, withError } from "../units.js";
 import { eyeOf, FEW, header, knownEdit, middleReading, numberOf, presentKnown, towards, usable } from "./common.js";
 
@@ -110,10 +110,14 @@ function boards(robot: Robot, rows: readonly TableRow[]): { square: Board[]; sla
 function nearOf(eye: Eye, square: readonly Board[]): Estimated | null {
   const far = square.filter(({ seen, trueM }) => seen && trueM > SURELY_READ * eye.nearM);
   if (far.length === 0) return null;
-  const off = median(far.map(({ readM, trueM }) => readM - trueM));
+  const off = mean(far.map(({ readM, trueM }) => readM - trueM));
   const wrong = ({ readM, trueM, seen }: Board) => !seen || readM - off - trueM > RIGHT_WITHIN_M;
   const stuck = square.filter((board) => board.seen && wrong(board));
-  if (stuck.length > 0) return meanOf(stuck.map(({ readM }) => readM - off));
+  // What the eye is off by is known from the far boards only, by readings of their own.
+  const offs = far.map(({ readM, trueM }) => readM - trueM);
+  const offError = deviation(offs) / Math.sqrt(offs.length);
+  if (stuck.length > 0)
+    return widened(meanOf(stuck.map(({ readM }) => readM - off)), offError, studentT95(Math.max(1, offs.length - 1)));
   const at = (list: readonly Board[]) => list.map(({ trueM }) => trueM);
   return between(at(square.filter((board) => !wrong(board))), at(square.filter(wrong)), true);
 }

@@ -4,7 +4,7 @@ import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import { fitSquares, paperSquare, replay, sideFactors, spinWidth, turnError } from "../odometry.js";
 import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
-import { studentT95, widened } from "../statistics.js";
+import { type Estimated, studentT95, widened } from "../statistics.js";
 import { DEG, intervalWords, M, MM, PERCENT, plain, RAD_PER_DEG, TURNS, WHOLE, withError } from "../units.js";
 import {
   doubtfulRows,
@@ -77,6 +77,14 @@ function spins(robot: Robot, rows: readonly TableRow[], turns: number) {
   });
 }
 
+/** A width is as long or short as the wheels it is reckoned by: what is unsure about them comes along. */
+function withWheelError(robot: Robot, width: Estimated): Estimated {
+  const { left } = robotInForce(robot);
+  const { source, count } = left.wheel.rollPerTurnM;
+  const share = source === "drawing" ? 0 : left.rollPerTurnM.standardError / left.rollPerTurnM.value;
+  return widened(width, width.value * share, count > 1 ? studentT95(count - 1) : undefined);
+}
+
 export const turningWidth: Procedure = {
   id: "turning-width",
   title: "Turning width",
@@ -95,16 +103,8 @@ export const turningWidth: Procedure = {
     if (runs.some(({ turnedRad }) => Math.abs(turnedRad) < TAU / 2))
       return { ok: false, why: "A row turned less than half a turn. Check its sign: counter-clockwise is positive." };
     const before = robotInForce(robot).trackWidthM.value;
-    // It is as long or short as the wheels it is reckoned by: what is unsure about them comes along.
-    const { left } = robotInForce(robot);
-    const { source, count } = left.wheel.rollPerTurnM;
-    const rollError = source === "drawing" ? 0 : left.rollPerTurnM.standardError;
     const spun = spinWidth(runs, before);
-    const width = widened(
-      spun,
-      (spun.value * rollError) / left.rollPerTurnM.value,
-      count > 1 ? studentT95(count - 1) : undefined,
-    );
+    const width = withWheelError(robot, spun);
     const off = (width.value / before - 1) * 360;
     const error = turnError(spun);
     const ways = new Set(runs.map(({ way }) => way));
@@ -176,7 +176,7 @@ export const squareBothWays: Procedure = {
     "Drive squares both ways round on the wheels alone; how far from its start each ends tells wheels and width at once.",
   place: "Put the robot on its mark, looking along the first side; leave room on the side it turns to.",
   measure: "Read where it stands from its mark: along its first side, and to the left of it.",
-  rowsWanted: 6,
+  rowsWanted: 10,
   settings: [{ id: "sideM", label: "Side", shown: M, value: 1, least: 0.3, most: 4 }],
   unfit: needsTwoSides,
   columns: () => squareColumns,
@@ -209,7 +209,7 @@ export const squareBothWays: Procedure = {
       ? fit.wheelRatio
       : { value: paper.wheelRatio, standardError: null, low: null, high: null, count: all.length };
     const width = fit
-      ? fit.trackWidthM
+      ? withWheelError(robot, fit.trackWidthM)
       : { value: before * paper.widthFactor, standardError: null, low: null, high: null, count: all.length };
     // The fit's ratio stands on top of the one in force; typed squares were driven by what was in force, too.
     const whole = ratio.value * believedRatio;
