@@ -67,7 +67,12 @@ export function trialView(row: TrialRow) {
       revision: row.mission_revision,
       number: row.mission_number,
     },
-    robot: { name: row.robot_name, revision: row.robot_revision, number: row.robot_number },
+    robot: {
+      document: row.robot_document,
+      name: row.robot_name,
+      revision: row.robot_revision,
+      number: row.robot_number,
+    },
     field: row.field_revision === null ? null : { name: row.field_name, revision: row.field_revision },
     summary: row.summary,
   };

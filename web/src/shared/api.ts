@@ -46,7 +46,7 @@ const trialView = z.object({
   durationMs: z.number(),
   startedAt: z.string(),
   mission: z.object({ document: z.uuid(), name: z.string(), revision: z.uuid(), number: z.number().int() }),
-  robot: z.object({ name: z.string(), number: z.number().int() }),
+  robot: z.object({ document: z.uuid(), name: z.string(), number: z.number().int() }),
   field: z.object({ name: z.string().nullable() }).nullable(),
   summary: z.looseObject({}),
 });

@@ -310,4 +310,29 @@ describe("trials", () => {
     await page.reload();
     await says("carpet, fresh pack");
   });
+
+  test("of a robot before and after calibrating say what changed on it", async () => {
+    await page.goto(`${server.url}/trials`);
+    await page.waitForSelector(".trialslist li > button");
+    const missions = await page.$$eval('[aria-label="Mission"] option', (all) =>
+      all.map((one) => [(one as HTMLOptionElement).value, one.textContent ?? ""]),
+    );
+    const twice = missions.find(([, name]) => name === "Twice round")?.[0] ?? "";
+    await page.select('[aria-label="Mission"]', twice);
+    await page.waitForFunction(() => document.querySelectorAll(".trialslist li > button").length === 2);
+    // The newest stands first: from the run before calibrating to the one after.
+    const runs = await page.$$(".trialslist li > button");
+    await runs[1]?.click();
+    await page.waitForFunction(() => document.querySelectorAll(".readinglines polyline").length === 1);
+    await runs[0]?.click();
+    await page.waitForSelector('[aria-label="What changed"] details');
+    const rows = await page.$$eval('[aria-label="What changed"] details tr', (all) =>
+      all.map((one) => [...one.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
+    );
+    const roll = rows.find(([part, what]) => part === "left wheel" && what === "Rolls per turn");
+    expect(roll?.[2]).toMatch(/mm$/);
+    expect(roll?.[3]).toMatch(/mm$/);
+    expect(roll?.[2]).not.toBe(roll?.[3]);
+    expect(rows.some(([part, what]) => part === "drive" && what === "Track width")).toBe(true);
+  });
 });

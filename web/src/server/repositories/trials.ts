@@ -21,6 +21,7 @@ const trialRow = z.object({
   mission_name: z.string(),
   mission_number: z.number().int(),
   mission_document: z.uuid(),
+  robot_document: z.uuid(),
   robot_name: z.string(),
   robot_number: z.number().int(),
   field_name: z.string().nullable(),
@@ -29,7 +30,7 @@ export type TrialRow = z.infer<typeof trialRow>;
 
 const COLUMNS = `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
   t.score, t.duration_ms, t.summary, t.note, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
-  rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
+  rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
 const JOINS = `from trial t
   join revision mr on mr.id = t.mission_revision join document md on md.id = mr.document_id
   join revision rr on rr.id = t.robot_revision join document rd on rd.id = rr.document_id

@@ -1,9 +1,10 @@
 // The linked robot in the Mission workplace: what it holds, send, run; and what came of its run beside the plan.
-import { differenceWords, isNotable } from "@giddy-pebble/core";
+import { differenceWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { Panel } from "../../shared/Panel.js";
+import { StepDifferences } from "../../shared/StepDifferences.js";
 import { heldNumber, presentHash, runMission, sendMission, whyNotSent } from "./robotRun.js";
 import { useMission } from "./state.js";
 
@@ -104,14 +105,17 @@ export function RobotPanel() {
   const result = useMission((state) => state.robotResult);
   const close = () => useMission.setState({ panel: "none" });
   if (!result) return null;
-  const { robot, summary, difference, tape } = result;
-  const steps = difference?.steps.filter(isNotable) ?? [];
+  const { robot, summary, difference, tape, judged } = result;
   return (
     <Panel title={`${robot}'s run`} label="Run of the robot" close={close}>
       <p>
         {summary.success
           ? `It finished in ${(summary.durationMs / 1000).toFixed(1)} s${
-              useMission.getState().mission.goal ? ", and by its own reckoning met the goal" : ""
+              judged?.inside
+                ? `, and the tape finds it inside "${judged.zone}"`
+                : useMission.getState().mission.goal
+                  ? ", and by its own reckoning met the goal"
+                  : ""
             }.`
           : `It did not work: ${summary.reason}.`}
       </p>
@@ -137,33 +141,7 @@ export function RobotPanel() {
             </p>
           )}
           {difference.missing.length > 0 && <p>Not in both: {difference.missing.slice(0, 3).join("; ")}.</p>}
-          {steps.length === 0 ? (
-            <p>Every step went as planned, as far as the robot can tell.</p>
-          ) : (
-            <table className="differences">
-              <thead>
-                <tr>
-                  <th>step</th>
-                  <th>differed</th>
-                </tr>
-              </thead>
-              <tbody>
-                {steps.slice(0, 12).map((step) => (
-                  <tr key={`${step.step}/${step.pass}`}>
-                    <td>
-                      <span className="mono">{step.step}</span> {step.text}
-                    </td>
-                    <td>
-                      {differenceWords(step)}
-                      {Math.abs(step.longerMs) > 500 &&
-                        `, ${Math.abs(step.longerMs / 1000).toFixed(1)} s ${step.longerMs > 0 ? "longer" : "shorter"}`}
-                      {step.ended && `, ${step.ended}`}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
+          <StepDifferences difference={difference} same="Every step went as planned, as far as the robot can tell." />
         </>
       ) : (
         <p>There was no whole plan of this text to compare with.</p>

@@ -52,6 +52,8 @@ export interface RobotResult {
   readonly number: number | null;
   readonly summary: RunSummary;
   /** Against the plan of the same text; null when the text had no whole plan. */
+  /** What the tape says to a goal that asks for its place. */
+  readonly judged: TapeJudgement | null;
   readonly difference: RunDifference | null;
   /** Where the tape found it, seen from where the plan ends, and from where it reckons to be itself. */
   readonly tape: {
@@ -151,7 +153,7 @@ export async function runMission(): Promise<void> {
   const summary = judged ? asTaped(told, judged) : told;
   await keepRun(entry.origin, summary, run.trace, tape, driven);
   if (get().history.present.text !== text) return;
-  showResult(summary, run.trace, plan, tape, hello?.robot ?? "the robot");
+  showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot");
 }
 
 /** Draws the robot as its readings come. @returns what ends it */
@@ -234,7 +236,13 @@ export function heldNumber(origin: string): number | null {
   return readOrigin(origin)?.number ?? null;
 }
 
-function showResult(summary: RunSummary, trace: Trace, plan: Path | null, tape: Pose | null, robot: string): void {
+function showResult(
+  summary: RunSummary,
+  trace: Trace,
+  plan: Path | null,
+  { tape, judged }: { readonly tape: Pose | null; readonly judged: TapeJudgement | null },
+  robot: string,
+): void {
   const empty = new Float32Array(0);
   const path: Path = {
     x: traceColumn(trace, "x") ?? empty,
@@ -258,6 +266,7 @@ function showResult(summary: RunSummary, trace: Trace, plan: Path | null, tape: 
       number,
       summary,
       difference,
+      judged,
       tape: tape && {
         fromPlan: planEnd && poseDifference(planEnd, tape),
         fromReckoned: reckoned && poseDifference(reckoned, tape),

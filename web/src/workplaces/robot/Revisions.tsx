@@ -1,9 +1,10 @@
 // Revisions: name one, list them, compare two side by side with only what differs, restore one.
-import { compareRobots, openRobot, type Robot } from "@giddy-pebble/core";
+import { openRobot, type Robot } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { api, type RevisionView } from "../../shared/api.js";
 import { Panel } from "../../shared/Panel.js";
+import { RobotDifferences } from "../../shared/RobotDifferences.js";
 import { useRobot } from "./state.js";
 import { nameRevision, restoreRevision, showPanel } from "./store.js";
 
@@ -112,7 +113,7 @@ export function Revisions() {
               ))}
             </select>
           </div>
-          {old && now && <Differences before={old} after={now} />}
+          {old && now && <RobotDifferences before={old} after={now} />}
         </section>
       )}
     </Panel>
@@ -160,32 +161,5 @@ function NameForm({ onTrouble }: { onTrouble(message: string | null): void }) {
         {kept ?? ""}
       </span>
     </form>
-  );
-}
-
-function Differences({ before, after }: { before: Robot; after: Robot }) {
-  const list = compareRobots(before, after);
-  if (list.length === 0) return <p className="quiet">Nothing differs.</p>;
-  return (
-    <table className="differences">
-      <thead>
-        <tr>
-          <th>Part</th>
-          <th>What</th>
-          <th>Earlier</th>
-          <th>Later</th>
-        </tr>
-      </thead>
-      <tbody>
-        {list.slice(0, 200).map((row) => (
-          <tr key={`${row.part} ${row.label} ${row.before} ${row.after}`}>
-            <td>{row.part.replaceAll("_", " ")}</td>
-            <td>{row.label}</td>
-            <td className="mono">{row.before}</td>
-            <td className="mono">{row.after}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }

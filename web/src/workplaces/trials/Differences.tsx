@@ -1,10 +1,26 @@
 // What changed between two runs: the text, the versions, and what each step did.
-import { compareRuns, differenceWords, isNotable } from "@giddy-pebble/core";
+import { compareRuns, differenceWords } from "@giddy-pebble/core";
 import { compareTexts } from "../../shared/compareTexts.js";
+import { RobotDifferences } from "../../shared/RobotDifferences.js";
+import { StepDifferences } from "../../shared/StepDifferences.js";
 import { type ShownTrial, useTrials } from "./store.js";
 
 function name({ trial }: ShownTrial): string {
   return `${trial.mission.name} ${trial.mission.number}, ${trial.source !== "rehearsal" ? trial.robot.name : "rehearsed"}`;
+}
+
+/** What was changed on the robot between both runs; of two robots only their names are told. */
+function RobotChange({ before, after }: { before: ShownTrial; after: ShownTrial }) {
+  const [old, now] = [before.trial.robot, after.trial.robot];
+  if (old.document !== now.document || old.number === now.number || !before.robot || !after.robot) return null;
+  return (
+    <details open>
+      <summary>
+        {now.name} {old.number} and {now.number}
+      </summary>
+      <RobotDifferences before={before.robot} after={after.robot} />
+    </details>
+  );
 }
 
 export function Differences() {
@@ -17,7 +33,6 @@ export function Differences() {
     { trace: first.trace, steps: first.summary.steps ?? [] },
     { trace: second.trace, steps: second.summary.steps ?? [] },
   );
-  const steps = ran.steps.filter(isNotable);
   return (
     <section className="card" aria-label="What changed">
       <h2>
@@ -34,6 +49,7 @@ export function Differences() {
           : `${(Math.abs(second.trial.durationMs - first.trial.durationMs) / 1000).toFixed(1)} s ${second.trial.durationMs > first.trial.durationMs ? "longer" : "shorter"}`}
         {ran.end && ` · ended ${differenceWords(ran.end)}`}
       </p>
+      <RobotChange before={first} after={second} />
       {changes.length > 0 && (
         <pre className="linechanges">
           {changes.slice(0, 24).map(({ is, text, line }) => (
@@ -45,31 +61,7 @@ export function Differences() {
           ))}
         </pre>
       )}
-      {steps.length > 0 ? (
-        <table className="differences">
-          <thead>
-            <tr>
-              <th scope="col">step</th>
-              <th scope="col">differed</th>
-            </tr>
-          </thead>
-          <tbody>
-            {steps.slice(0, 12).map((step) => (
-              <tr key={`${step.step}/${step.pass}`}>
-                <td>
-                  <span className="mono">{step.step}</span> {step.text}
-                </td>
-                <td>
-                  {differenceWords(step)}
-                  {step.ended && `, ${step.ended}`}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : (
-        <p className="quiet">No step went clearly otherwise.</p>
-      )}
+      <StepDifferences difference={ran} same="No step went clearly otherwise." />
     </section>
   );
 }

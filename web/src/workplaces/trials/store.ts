@@ -1,5 +1,14 @@
 // Kept runs: listed, filtered, chosen for comparison, noted on.
-import { type Field, openFloor, type RunSummary, readField, type Trace, unpackTrace } from "@giddy-pebble/core";
+import {
+  type Field,
+  openFloor,
+  openRobot,
+  type Robot,
+  type RunSummary,
+  readField,
+  type Trace,
+  unpackTrace,
+} from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api, type TrialView } from "../../shared/api.js";
 
@@ -10,6 +19,8 @@ export interface ShownTrial {
   readonly summary: RunSummary;
   /** Text of the mission version it ran. */
   readonly text: string;
+  /** The version of the robot that ran it; null when it cannot be read any more. */
+  readonly robot: Robot | null;
 }
 
 export interface Filter {
@@ -75,10 +86,12 @@ export async function toggle(trial: TrialView): Promise<void> {
     return set({ shown: shown.filter((one) => one.trial.id !== trial.id) });
   if (shown.length >= MOST_SHOWN)
     return set({ message: `${MOST_SHOWN} runs are compared at most. Take one out first.` });
-  const [bytes, revision] = await Promise.all([
+  const [bytes, revision, own] = await Promise.all([
     api.trace(trial.id),
     api.revision(trial.mission.document, trial.mission.number),
+    api.revision(trial.robot.document, trial.robot.number),
   ]);
+  const robot = own.ok ? openRobot(own.value.body) : null;
   if (!bytes.ok) return set({ message: bytes.message });
   const read = unpackTrace(bytes.value);
   if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
@@ -87,6 +100,7 @@ export async function toggle(trial: TrialView): Promise<void> {
     trace: read.trace,
     summary: trial.summary as unknown as RunSummary,
     text: revision.ok ? (revision.value.text ?? "") : "",
+    robot: robot?.ok ? robot.document : null,
   };
   set({ shown: [...get().shown, one] });
   if (get().shown.length === 1) set({ field: await fieldOf(trial) });
