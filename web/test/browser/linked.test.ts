@@ -33,13 +33,18 @@ beforeEach(async () => {
 
 /** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */
 async function hurry(robot: string, times: number): Promise<void> {
+  await tell(robot, { kind: "pace", times });
+}
+
+/** Asks a stand-in for something beside the page, and waits until it is done. */
+async function tell(robot: string, what: Record<string, unknown>): Promise<void> {
   const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/robots/${robot}`, "pebble-link.1");
   await new Promise((resolve, reject) => {
     socket.once("open", resolve);
     socket.once("error", reject);
   });
   socket.send(JSON.stringify({ kind: "hello", protocol: "pebble-link.1", who: "test" }));
-  socket.send(JSON.stringify({ kind: "pace", ask: 1, times }));
+  socket.send(JSON.stringify({ ask: 1, ...what }));
   await new Promise<void>((resolve) => {
     socket.on("message", (data: Buffer) => JSON.parse(data.toString("utf8")).kind === "done" && resolve());
   });
@@ -155,6 +160,32 @@ describe("a linked robot", () => {
     await page.click(".robotpill");
     await says("Last time the link was lost.");
   });
+});
+
+describe("a robot that is being sent a mission", () => {
+  test("when the server dies in between keeps what it had; the mission is whole and is sent again", async () => {
+    await hurry("drizzle", 1);
+    const comments = Array.from({ length: 4000 }, (_, i) => `  # line ${i} of a long account of what was tried`).join(
+      "\n",
+    );
+    const id = await missionFor("Long story", `${comments}\n  go 10 cm`);
+    await says("Drizzle does not hold this mission yet");
+    // Every answer of the robot comes late, so that the sending takes its time.
+    await tell("drizzle", { kind: "fault", fault: "late-packets" });
+    await press(page, "Send");
+    await page.waitForFunction(() => /Sending [1-9]\d? %/.test(document.body.textContent ?? ""), { timeout: 30_000 });
+    const port = Number(new URL(server.url).port);
+    await server.kill();
+    await says("Not sent");
+    await tell("drizzle", { kind: "fault", fault: "none" });
+    server = await startServer({ robots: robots.port, database: server.database, port });
+    await says("again.");
+    await says("Drizzle does not hold this mission yet");
+    await press(page, "Send");
+    await says("Drizzle holds version 1, the one on the screen");
+    const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
+    expect(open.head.text).toContain("line 3999 of a long account");
+  }, 120_000);
 });
 
 describe("calibrating", () => {
