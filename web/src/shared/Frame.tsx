@@ -115,7 +115,7 @@ export function Frame({
           <ol>
             {WORKPLACES.map(({ id, title }) => {
               const { fill, why } = (id === current ? ready : null) ?? readiness[id] ?? NOTHING;
-              const offers = id === "calibrate" && fill !== "hollow";
+              const offers = id === "calibrate";
               const offered = offers ? next : null;
               return (
                 <li key={id}>

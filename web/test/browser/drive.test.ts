@@ -2,9 +2,10 @@
 // loss, cuts and vanishing pads; a lap driven, kept as steps and rehearsed.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { WebSocket } from "ws";
+import type { WebSocket } from "ws";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { linkRobot, openLink, says, unexpected } from "../support/linked.js";
 import { getJson, type Loose, press } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -20,7 +21,7 @@ beforeAll(async () => {
   browser = await launchBrowser();
 });
 afterAll(async () => {
-  expect(browser.troubles.filter((trouble) => !/WebSocket connection|502|ERR_CONNECTION/.test(trouble))).toEqual([]);
+  expect(unexpected(browser.troubles)).toEqual([]);
   await browser.close();
   await server.stop();
   await robots.stop();
@@ -80,21 +81,6 @@ beforeEach(async () => {
   page = await browser.newPage();
 });
 
-async function says(words: string | RegExp): Promise<void> {
-  try {
-    await page.waitForFunction(
-      (wanted: string, flags: string) => new RegExp(wanted, flags).test(document.body.textContent ?? ""),
-      { timeout: 40_000 },
-      typeof words === "string" ? words.replace(/[.*+?^${}()|[\]\\]/g, "\\$&") : words.source,
-      "s",
-    );
-  } catch {
-    throw new Error(
-      `the page never said ${words}; it says:\n${await page.evaluate(() => document.body.textContent ?? "")}`,
-    );
-  }
-}
-
 async function missionId(name: string): Promise<string> {
   const { documents } = (await getJson(server, "/api/documents?kind=mission")) as Loose;
   return documents.find((document: Loose) => document.name === name).id;
@@ -104,17 +90,12 @@ async function missionId(name: string): Promise<string> {
 async function open(mission = "Ferry crates", robot = "Drizzle"): Promise<void> {
   const address = `${server.url}/drive?mission=${await missionId(mission)}`;
   await page.goto(address);
-  await page.evaluate(() => localStorage.clear());
-  await page.reload();
-  await press(page, `Robot: ${robot}, not linked`);
-  await press(page, `Link ${robot}`);
-  await says("It stands and waits.");
-  await press(page, "Close");
+  await linkRobot(page, robot);
 }
 
 async function drive(robot = "Drizzle"): Promise<void> {
   await press(page, `Drive ${robot}`);
-  await says("You have it; this is recorded");
+  await says(page, "You have it; this is recorded");
 }
 
 /** A link of its own that watches the robot. */
@@ -130,13 +111,8 @@ class Watcher {
     });
   }
   static async on(robot: string): Promise<Watcher> {
-    const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/robots/${robot}`, "pebble-link.1");
+    const socket = await openLink(robots, robot);
     const watcher = new Watcher(socket);
-    await new Promise((resolve, reject) => {
-      socket.once("open", resolve);
-      socket.once("error", reject);
-    });
-    socket.send(JSON.stringify({ kind: "hello", protocol: "pebble-link.1", who: "watcher" }));
     socket.send(JSON.stringify({ kind: "readings", ask: 1, on: true }));
     return watcher;
   }
@@ -165,13 +141,13 @@ class Watcher {
   }
 }
 
-const stopped = (name: string) => says(new RegExp(`Drive ${name}`));
+const stopped = (name: string) => says(page, new RegExp(`Drive ${name}`));
 
 describe("a gamepad", () => {
   test("of the standard layout drives a lap through the gates, which is kept as steps and rehearsed", async () => {
     await plug("Bench pad (standard)", "standard", 4, 17);
     await open();
-    await says("Bench pad (standard)");
+    await says(page, "Bench pad (standard)");
     expect(await axe(page)).toEqual([]);
     const watcher = await Watcher.on("drizzle");
     await drive();
@@ -206,18 +182,18 @@ describe("a gamepad", () => {
     }
     await axis(0, 0);
     await axis(1, 0);
-    await says(/1 lap, last 0:\d\d\.\d/);
+    await says(page, /1 lap, last 0:\d\d\.\d/);
     await press(page, "Stop");
-    await says("This drive as steps");
-    await says(/steps fit the drive within \d+ mm/);
+    await says(page, "This drive as steps");
+    await says(page, /steps fit the drive within \d+ mm/);
     const id = await missionId("Ferry crates");
     const { trials } = (await getJson(server, `/api/trials?mission=${id}`)) as Loose;
     expect(trials[0]).toMatchObject({ source: "drive", success: true, robot: { name: "Drizzle" } });
     await press(page, "Drive it again blindly");
-    await says(/Driven again 8 times.*as steps \d/);
+    await says(page, /Driven again 8 times.*as steps \d/);
     await Promise.all([page.waitForNavigation(), press(page, "Keep as steps")]);
     await page.waitForSelector(".row .verb");
-    await says("Rehearse");
+    await says(page, "Rehearse");
     const kept = (await getJson(server, `/api/documents/${await missionId("Ferry crates in steps")}`)) as Loose;
     expect(kept.head.text).toMatch(/go 25 cm\n( {2}(go|arc|turn|back) .*\n){4,}/);
     expect(kept.head.text).not.toContain("remote");
@@ -233,18 +209,18 @@ describe("a gamepad", () => {
   test("with odd axes, 32 buttons and broken values is bound by moving it, and a turned axis is noticed", async () => {
     await plug("Odd pad", "", 8, 32);
     await open();
-    await says("does not say which axis is which");
+    await says(page, "does not say which axis is which");
     await axis(5, Number.NaN);
     // Forward is axis 3, and grows forward: not what is usual.
     await press(page, "find");
-    await says("push left stick forward now");
+    await says(page, "push left stick forward now");
     await axis(3, 0.95);
-    await says(/^((?!push left stick forward now).)*$/);
+    await says(page, /^((?!push left stick forward now).)*$/);
     await axis(3, 0);
     await press(page, "Find thumb.left on the pad");
-    await says("press it now");
+    await says(page, "press it now");
     await button(29, 1);
-    await says(/^((?!press it now).)*$/);
+    await says(page, /^((?!press it now).)*$/);
     await button(29, 0);
     const watcher = await Watcher.on("drizzle");
     await drive();
@@ -259,7 +235,7 @@ describe("a gamepad", () => {
     await stopped("Drizzle");
     // The layout is remembered for this pad.
     await page.reload();
-    await says("axis 3");
+    await says(page, "axis 3");
     watcher.close();
   }, 90_000);
 
@@ -276,7 +252,7 @@ describe("a gamepad", () => {
     const pulled = performance.now();
     await watcher.until(({ readings }) => readings.leftDuty === 0 && readings.rightDuty === 0);
     console.log(`pad pulled to wheels let go: ${(performance.now() - pulled).toFixed(0)} ms`);
-    await says("Loose pad is gone. The robot stands.");
+    await says(page, "Loose pad is gone. The robot stands.");
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
@@ -346,15 +322,15 @@ describe("without a gamepad", () => {
     await page.keyboard.up("KeyA");
     await page.keyboard.up("KeyW");
     await page.keyboard.press("Escape");
-    await says("This drive as steps");
+    await says(page, "This drive as steps");
     await drive();
     await page.keyboard.down("KeyS");
     await watcher.until(({ speed }) => speed < -0.1);
     await robots.kill();
-    await says("The link to Drizzle was lost");
+    await says(page, "The link to Drizzle was lost");
     await page.keyboard.up("KeyS");
     await robots.again();
-    await says("Linked to Drizzle again.");
+    await says(page, "Linked to Drizzle again.");
     await stopped("Drizzle");
     watcher.close();
   }, 120_000);
@@ -410,10 +386,10 @@ describe("without a gamepad", () => {
     await page.keyboard.down("KeyW");
     await watcher.until(({ speed }) => speed > 0.2);
     watcher.socket.send(JSON.stringify({ kind: "radio", ask: 7, delayMs: 40, jitterMs: 40, loss: 0, rangeM: 0.2 }));
-    await says("heard nothing for 300 ms and stands");
+    await says(page, "heard nothing for 300 ms and stands");
     watcher.socket.send(JSON.stringify({ kind: "radio", ask: 8, delayMs: 0, jitterMs: 0, loss: 0, rangeM: null }));
     await page.keyboard.up("KeyW");
-    await says("You have it; this is recorded");
+    await says(page, "You have it; this is recorded");
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
@@ -445,6 +421,6 @@ describe("without a gamepad", () => {
       await page.keyboard.press("KeyZ");
       await page.keyboard.up("Control");
     }
-    await says("This mission drives by itself.");
+    await says(page, "This mission drives by itself.");
   }, 60_000);
 });

@@ -2,9 +2,9 @@
 import { readFileSync } from "node:fs";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { WebSocket } from "ws";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -20,8 +20,7 @@ beforeAll(async () => {
   browser = await launchBrowser();
 });
 afterAll(async () => {
-  // Links that were cut on purpose are reported by the browser; nothing else may be.
-  expect(browser.troubles.filter((trouble) => !/WebSocket connection|502|ERR_CONNECTION/.test(trouble))).toEqual([]);
+  expect(unexpected(browser.troubles)).toEqual([]);
   await browser.close();
   await server.stop();
   await robots.stop();
@@ -31,70 +30,25 @@ beforeEach(async () => {
   page = await browser.newPage();
 });
 
-/** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */
-async function hurry(robot: string, times: number): Promise<void> {
-  await tell(robot, { kind: "pace", times });
-}
-
-/** Asks a stand-in for something beside the page, and waits until it is done. */
-async function tell(robot: string, what: Record<string, unknown>): Promise<void> {
-  const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/robots/${robot}`, "pebble-link.1");
-  await new Promise((resolve, reject) => {
-    socket.once("open", resolve);
-    socket.once("error", reject);
-  });
-  socket.send(JSON.stringify({ kind: "hello", protocol: "pebble-link.1", who: "test" }));
-  socket.send(JSON.stringify({ ask: 1, ...what }));
-  await new Promise<void>((resolve) => {
-    socket.on("message", (data: Buffer) => JSON.parse(data.toString("utf8")).kind === "done" && resolve());
-  });
-  socket.terminate();
-}
-
-/** Waits for words on the page; what it says instead comes with the failure. */
-async function says(words: string): Promise<void> {
-  try {
-    await page.waitForFunction(
-      (wanted: string) => (document.body.textContent ?? "").includes(wanted),
-      { timeout: 40_000 },
-      words,
-    );
-  } catch {
-    throw new Error(
-      `the page never said "${words}"; it says:\n${await page.evaluate(() => document.body.textContent)}`,
-    );
-  }
-}
-
-/** Links by the panel, unless this browser links again by itself. */
-async function link(robot: string): Promise<void> {
-  await page.evaluate(() => localStorage.clear());
-  await page.reload();
-  await press(page, `Robot: ${robot}, not linked`);
-  await press(page, `Link ${robot}`);
-  await says("It stands and waits.");
-  await press(page, "Close");
-}
-
 async function missionFor(name: string, steps: string): Promise<string> {
   const text = `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}\n`;
   const id = await newMission(server, name, text);
   await openMission(page, server, id);
-  await link("Drizzle");
+  await linkRobot(page, "Drizzle");
   await untilPlanned(page);
   return id;
 }
 
 describe("a linked robot", () => {
   test("is sent a mission, runs it, and its run is kept beside the plan", async () => {
-    await hurry("drizzle", 5);
+    await hurry(robots, "drizzle", 5);
     const id = await missionFor("On the table", "  go 40 cm at 20 cm/s\n  turn left 90 deg\n  note way = robot.travel");
-    await says("Drizzle does not hold this mission yet");
+    await says(page, "Drizzle does not hold this mission yet");
     await press(page, "Send");
-    await says("Drizzle holds version 1, the one on the screen");
+    await says(page, "Drizzle holds version 1, the one on the screen");
     await press(page, "Run on Drizzle");
-    await says("Against the plan");
-    await says("The tape finds it");
+    await says(page, "Against the plan");
+    await says(page, "The tape finds it");
     expect(await axe(page)).toEqual([]);
     const { trials } = (await getJson(server, `/api/trials?mission=${id}`)) as Loose;
     expect(trials[0]).toMatchObject({
@@ -108,81 +62,81 @@ describe("a linked robot", () => {
     await page.click('[aria-label="Step 1, length"], .row .field-q');
     await page.keyboard.type("50 cm");
     await page.keyboard.press("Enter");
-    await says("Drizzle still holds version 1");
+    await says(page, "Drizzle still holds version 1");
   });
 
   test("stops by Escape from anywhere, and says so", async () => {
-    await hurry("drizzle", 1);
+    await hurry(robots, "drizzle", 1);
     await missionFor("Stopped", "  go 60 cm at 8 cm/s");
     await press(page, "Run on Drizzle");
-    await says("Drizzle runs");
+    await says(page, "Drizzle runs");
     await page.keyboard.press("Escape");
-    await says("it was halted");
+    await says(page, "it was halted");
   });
 
   test("whose process dies in a run is linked again by itself, and nothing saved is lost", async () => {
-    await hurry("drizzle", 1);
+    await hurry(robots, "drizzle", 1);
     const id = await missionFor("Cut off", "  go 60 cm at 8 cm/s");
     await press(page, "Run on Drizzle");
-    await says("Drizzle runs");
+    await says(page, "Drizzle runs");
     await robots.kill();
-    await says("was lost");
+    await says(page, "was lost");
     await robots.again();
-    await says("again.");
-    await says("Drizzle holds version");
+    await says(page, "again.");
+    await says(page, "Drizzle holds version");
     const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
     expect(open.head.text).toContain("go 60 cm at 8 cm/s");
   });
 
   test("is watched by a second browser, which cannot run it but can halt it", async () => {
-    await hurry("drizzle", 1);
+    await hurry(robots, "drizzle", 1);
     const id = await missionFor("Two at once", "  go 60 cm at 6 cm/s");
     await press(page, "Run on Drizzle");
-    await says("Drizzle runs");
+    await says(page, "Drizzle runs");
     const other = await browser.newPage();
     await openMission(other, server, id);
     await other.waitForFunction(() => (document.body.textContent ?? "").includes("running"), { timeout: 30_000 });
     await other.keyboard.press("Escape");
     await other.close();
-    await says("it was halted");
+    await says(page, "it was halted");
   });
 
   test("and a server that is started anew in a run: the robot stops, and the page links again", async () => {
-    await hurry("drizzle", 1);
+    await hurry(robots, "drizzle", 1);
     await missionFor("Server gone", "  go 60 cm at 6 cm/s");
     await press(page, "Run on Drizzle");
-    await says("Drizzle runs");
+    await says(page, "Drizzle runs");
     const port = Number(new URL(server.url).port);
     await server.kill();
-    await says("was lost");
+    await says(page, "was lost");
     server = await startServer({ robots: robots.port, database: server.database, port });
-    await says("again.");
+    await says(page, "again.");
     await page.click(".robotpill");
-    await says("Last time the link was lost.");
+    await says(page, "Last time the link was lost.");
   });
 });
 
 describe("a robot that is being sent a mission", () => {
   test("when the server dies in between keeps what it had; the mission is whole and is sent again", async () => {
-    await hurry("drizzle", 1);
+    await hurry(robots, "drizzle", 1);
     const comments = Array.from({ length: 4000 }, (_, i) => `  # line ${i} of a long account of what was tried`).join(
       "\n",
     );
     const id = await missionFor("Long story", `${comments}\n  go 10 cm`);
-    await says("Drizzle does not hold this mission yet");
+    await says(page, "Drizzle does not hold this mission yet");
     // Every answer of the robot comes late, so that the sending takes its time.
-    await tell("drizzle", { kind: "fault", fault: "late-packets" });
+    await tell(robots, "drizzle", { kind: "fault", fault: "late-packets" });
     await press(page, "Send");
     await page.waitForFunction(() => /Sending [1-9]\d? %/.test(document.body.textContent ?? ""), { timeout: 30_000 });
     const port = Number(new URL(server.url).port);
     await server.kill();
-    await says("Not sent");
-    await tell("drizzle", { kind: "fault", fault: "none" });
+    await says(page, "Not sent");
+    await tell(robots, "drizzle", { kind: "fault", fault: "none" });
     server = await startServer({ robots: robots.port, database: server.database, port });
-    await says("again.");
-    await says("Drizzle does not hold this mission yet");
+    await says(page, "again.");
+    await says(page, "Drizzle does not hold this mission yet");
     await press(page, "Send");
-    await says("Drizzle holds version 1, the one on the screen");
+    await says(page, "Drizzle holds version 1, the one on the screen");
     const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
     expect(open.head.text).toContain("line 3999 of a long account");
   }, 120_000);
@@ -207,7 +161,7 @@ describe("calibrating", () => {
       { timeout: 110_000 },
     );
     await press(page, "Use it");
-    await says("is at version");
+    await says(page, "is at version");
   }
 
   /** A Gust of this seed turns 1 deg wrong by its gyro in a quarter turn, or more: its squares do not close by luck. */
@@ -237,7 +191,7 @@ mission
     const count = async () => ((await getJson(server, `/api/trials?mission=${mission}`)) as Loose).trials.length;
     const before = await count();
     await press(page, "Run on Gust");
-    await says("The tape finds it");
+    await says(page, "The tape finds it");
     await page.waitForFunction(
       async (id, had) => (await (await fetch(`/api/trials?mission=${id}`)).json()).trials.length > had,
       { timeout: 20_000, polling: 200 },
@@ -253,8 +207,8 @@ mission
     expect((await fetch(`http://127.0.0.1:${robots.port}/robots`, { method: "POST", body })).status).toBe(201);
     await page.goto(`${server.url}/calibrate?robot=Gust&known=wheel-size`);
     await page.waitForSelector(".knowns");
-    await link("Gust");
-    await hurry("gust", 20);
+    await linkRobot(page, "Gust");
+    await hurry(robots, "gust", 20);
     const mission = await newMission(server, "Twice round", TWICE_ROUND);
     const lost = await runKept(mission);
     expect([lost.success, lost.outcome, lost.summary.reason]).toEqual([
@@ -307,19 +261,19 @@ mission
       await type(row, "alongM", `${195 + row} mm`);
       await type(row, "turns", "1");
     }
-    await says("One turn of the wheels rolls 196.0");
+    await says(page, "One turn of the wheels rolls 196.0");
     await type(3, "alongM", "19.6 m");
-    await says("more than ten times the other rows");
+    await says(page, "more than ten times the other rows");
     await page.click(".procedure header");
     await page.keyboard.down("Control");
     await page.keyboard.press("z");
     await page.keyboard.up("Control");
-    await says("Undone: a typed number");
+    await says(page, "Undone: a typed number");
     await type(0, "alongM", "-3");
-    await says("is at least");
+    await says(page, "is at least");
     // What was typed is there after a reload.
     await page.reload();
-    await says("One turn of the wheels rolls 196.0");
+    await says(page, "One turn of the wheels rolls 196.0");
   });
 });
 
@@ -339,7 +293,7 @@ describe("trials", () => {
     expect(await page.$$eval(".readinglines polyline", (all) => all.length)).toBe(2);
     expect(await axe(page)).toEqual([]);
     await page.reload();
-    await says("carpet, fresh pack");
+    await says(page, "carpet, fresh pack");
   });
 
   test("of a robot before and after calibrating say what changed on it", async () => {

@@ -1,0 +1,170 @@
+// Calibrating in the real page: what is measured is put into the robot and used; choices in tables; what to do next.
+import { drawnKnown } from "@giddy-pebble/core";
+import type { Page } from "puppeteer-core";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { axe } from "../support/axe.js";
+import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
+import { getJson, type Loose, press, untilPlanned } from "../support/mission.js";
+import { makeRobot, robotId } from "../support/robot.js";
+import { type RunningRobots, startRobots } from "../support/robots.js";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let robots: RunningRobots;
+let server: RunningServer;
+let browser: TestBrowser;
+let page: Page;
+
+beforeAll(async () => {
+  robots = await startRobots();
+  server = await startServer({ robots: robots.port });
+  browser = await launchBrowser();
+});
+afterAll(async () => {
+  expect(unexpected(browser.troubles)).toEqual([]);
+  await browser.close();
+  await server.stop();
+  await robots.stop();
+});
+beforeEach(async () => {
+  await page?.close();
+  page = await browser.newPage();
+});
+
+async function head(robot: string): Promise<Loose> {
+  return ((await getJson(server, `/api/documents/${await robotId(server, robot)}`)) as Loose).head;
+}
+
+async function openKnown(robot: string, known: string): Promise<void> {
+  await page.goto(`${server.url}/calibrate?robot=${robot}&known=${known}`);
+  await page.waitForSelector(".knowns li button");
+}
+
+describe("on a linked stand-in", () => {
+  test("pull-away power is ramped up and down, used as volts, shown in the inspector and forgotten again", async () => {
+    await hurry(robots, "drizzle", 20);
+    await openKnown("Drizzle", "pull-away");
+    await linkRobot(page, "Drizzle");
+    await press(page, "Run 4 times");
+    await says(page, /Below .* left and .* right the wheels do not move/);
+    await page.waitForFunction(() => document.querySelectorAll(".rowstable tbody tr").length === 5);
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Use it");
+    await says(page, "is at version 2");
+    const { body, reason } = await head("Drizzle");
+    expect(reason).toContain("Pull-away power");
+    expect(body.motors[0].pullAwayVolts).toMatchObject({ source: "measured", count: 4 });
+    expect(body.motors[0].pullAwayVolts.value).toBeGreaterThan(0.2);
+    // The Robot page has it as a number of the motor, and can let go of it.
+    await page.goto(`${server.url}/robot?robot=${await robotId(server, "Drizzle")}`);
+    await page.waitForSelector(".part");
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>(".part")]
+        .find((one) => one.textContent?.includes("Left motor"))
+        ?.click(),
+    );
+    await says(page, /Pulls away at.*measured.*4 runs/);
+    await press(page, "forget it");
+    await page.waitForFunction(() => !document.querySelector(".inspector")?.textContent?.includes("Pulls away at"));
+  });
+
+  test("stopping is a curve, and its verdict tells missions how to use it", async () => {
+    await hurry(robots, "drizzle", 20);
+    await openKnown("Drizzle", "stopping");
+    await linkRobot(page, "Drizzle");
+    await press(page, "Run 6 times");
+    await says(page, /From 30 cm\/s it rolls on \d+ mm/);
+    await says(page, "until eye.distance < 20 cm + robot.stop_distance");
+  });
+});
+
+describe("without a link", () => {
+  test("a tag reader's plates are chosen by name, told apart, and kept as its references", async () => {
+    const { body } = await head("Drizzle");
+    const tag = { name: "tag", kind: "tag", xM: -0.06, yM: 0, zM: 0.008, aimRad: 0, gapM: 0.008 };
+    await makeRobot(server, "Plate reader", { ...body, name: "Plate reader", sensors: [...body.sensors, tag] });
+    await openKnown("Plate reader", "tag-colours");
+    await says(page, "Next: the red plate.");
+    const looks: [string, number[]][] = [
+      ["red", [52, 4, 3]],
+      ["blue", [3, 12, 38]],
+      ["red", [54, 4, 4]],
+      ["blue", [4, 12, 40]],
+      ["red", [53, 5, 3]],
+      ["blue", [3, 11, 39]],
+    ];
+    for (const [row, [plate, light]] of looks.entries()) {
+      const index = await page.$eval(
+        `[aria-label="plate, row ${row + 1}"]`,
+        (select, wanted) =>
+          [...(select as HTMLSelectElement).options].find((one) => one.textContent === wanted)?.value ?? "",
+        plate,
+      );
+      await page.select(`[aria-label="plate, row ${row + 1}"]`, index);
+      for (const [i, part] of ["red", "green", "blue"].entries()) {
+        await page.click(`#cell-${part}-${row}`, { count: 3 });
+        await page.keyboard.type(String(light[i]));
+        await page.keyboard.press("Tab");
+      }
+    }
+    await says(page, "6 of 6 looks are named right");
+    const table = await page.$$eval(".resulttable tr", (all) =>
+      all.map((one) => [...one.children].map((cell) => cell.textContent)),
+    );
+    expect(table).toEqual([
+      ["plate", "read as red", "read as blue"],
+      ["red", "3", "0"],
+      ["blue", "0", "3"],
+    ]);
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Use it");
+    await says(page, "is at version 2");
+    const made = (await head("Plate reader")).body.sensors.find((one: Loose) => one.kind === "tag");
+    expect(Object.keys(made.references).sort()).toEqual(["blue", "red"]);
+    expect(made.references.red.red.value).toBeCloseTo(0.53, 6);
+  });
+
+  test("limits of an eye come from typed boards, which the page asks for one after the other", async () => {
+    await openKnown("Sleet", "eye-limits");
+    await says(page, /Next: \d+ mm away, square on\./);
+    const type = async (row: number, values: Record<string, string>) => {
+      for (const [id, text] of Object.entries(values)) {
+        await page.click(`#cell-${id}-${row}`, { count: 3 });
+        await page.keyboard.type(text);
+        await page.keyboard.press("Tab");
+      }
+    };
+    await type(0, { trueM: "60 mm", slantRad: "0", readM: "60 mm", seen: "100" });
+    await type(1, { trueM: "300 mm", slantRad: "40", readM: "300 mm", seen: "98" });
+    await says(page, "No row lies beyond a limit yet");
+    await type(2, { trueM: "300 mm", slantRad: "50", readM: "3 m", seen: "2" });
+    await says(page, "The eye is silent beyond 45 ± 3 deg");
+  });
+
+  test("the trail says what to measure next, and leads there", async () => {
+    await page.goto(`${server.url}/mission`);
+    await untilPlanned(page);
+    const pebble = await page.waitForSelector("::-p-xpath(//nav//a[contains(., 'Calibrate')])");
+    await pebble?.hover();
+    await page.waitForFunction(
+      () => document.querySelector("[role=tooltip]")?.textContent?.includes("Measure next: "),
+      { timeout: 30_000 },
+    );
+    await Promise.all([page.waitForNavigation(), pebble?.click()]);
+    await page.waitForSelector(".knowns [aria-current='true']");
+    const [address, chosen] = await page.evaluate(() => [
+      window.location.search,
+      document.querySelector(".knowns [aria-current='true'] .name")?.textContent,
+    ]);
+    expect(address).toMatch(/known=[a-z-]+/);
+    expect(chosen?.length).toBeGreaterThan(3);
+  });
+});
+
+test("a robot whose numbers came from older versions still opens here", async () => {
+  const { body } = await head("Fog");
+  const { holdGainPerRad: _gain, turnPastRad: _past, ...drive } = body.drive;
+  await makeRobot(server, "Old Fog", { ...body, name: "Old Fog", drive: { ...drive, trackWidthM: drawnKnown(0.2) } });
+  await openKnown("Old Fog", "timed-turn");
+  await says(page, "Timed turn");
+});

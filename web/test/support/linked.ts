@@ -1,0 +1,61 @@
+// Linking robots in the real page, and speaking to their process beside it.
+import type { Page } from "puppeteer-core";
+import { WebSocket } from "ws";
+import { press } from "./mission.js";
+import type { RunningRobots } from "./robots.js";
+
+/** Links that were cut on purpose are reported by the browser; nothing else may be. */
+export function unexpected(troubles: readonly string[]): string[] {
+  return troubles.filter((trouble) => !/WebSocket connection|502|ERR_CONNECTION/.test(trouble));
+}
+
+/** Waits for words on the page; what it says instead comes with the failure. */
+export async function says(page: Page, words: string | RegExp): Promise<void> {
+  try {
+    await page.waitForFunction(
+      (wanted: string) => new RegExp(wanted, "s").test(document.body.textContent ?? ""),
+      { timeout: 40_000 },
+      typeof words === "string" ? words.replace(/[.*+?^${}()|[\]\\]/g, "\\$&") : words.source,
+    );
+  } catch {
+    throw new Error(
+      `the page never said ${words}; it says:\n${await page.evaluate(() => document.body.textContent ?? "")}`,
+    );
+  }
+}
+
+/** Links by the panel, with nothing that this browser kept from before. */
+export async function linkRobot(page: Page, robot: string): Promise<void> {
+  await page.evaluate(() => localStorage.clear());
+  await page.reload();
+  await press(page, `Robot: ${robot}, not linked`);
+  await press(page, `Link ${robot}`);
+  await says(page, "It stands and waits.");
+  await press(page, "Close");
+}
+
+/** A link of its own to a robot, past the page. */
+export async function openLink(robots: RunningRobots, robot: string): Promise<WebSocket> {
+  const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/robots/${robot}`, "pebble-link.1");
+  await new Promise((resolve, reject) => {
+    socket.once("open", resolve);
+    socket.once("error", reject);
+  });
+  socket.send(JSON.stringify({ kind: "hello", protocol: "pebble-link.1", who: "test" }));
+  return socket;
+}
+
+/** Asks a stand-in for something, and waits until it is done. */
+export async function tell(robots: RunningRobots, robot: string, what: Record<string, unknown>): Promise<void> {
+  const socket = await openLink(robots, robot);
+  socket.send(JSON.stringify({ ask: 1, ...what }));
+  await new Promise<void>((resolve) => {
+    socket.on("message", (data: Buffer) => JSON.parse(data.toString("utf8")).kind === "done" && resolve());
+  });
+  socket.terminate();
+}
+
+/** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */
+export function hurry(robots: RunningRobots, robot: string, times: number): Promise<void> {
+  return tell(robots, robot, { kind: "pace", times });
+}
