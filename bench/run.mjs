@@ -10,4 +10,5 @@ const runs = await fetch(`${url}/api/health`).then(
 if (runs) {
   await import("./typing.mjs");
   await import("./studies.mjs");
+  await import("./link.mjs");
 } else process.stdout.write("(start Giddy Pebble to measure the page too)\n");

@@ -1,8 +1,10 @@
 // A car type's steering: its centre and its circle.
+
+import { atan } from "../../math/trig.js";
 import { drawnWheelbaseM, robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { type Estimated, fitLine, meanOf } from "../statistics.js";
+import { type Estimated, fitLine, lineAt } from "../statistics.js";
 import { DEG, M, MM, plain, RAD_PER_DEG, withError } from "../units.js";
 import { doubtfulRows, header, knownEdit, numberOf, presentKnown, STUDENT, usable } from "./common.js";
 
@@ -48,9 +50,9 @@ export const steeringTest: Procedure = {
       robot.drive.kind === "car" ? (robotInForce(robot).steering?.wheelbaseM.value ?? drawnWheelbaseM(robot)) : 0;
     const used = usable(rows, steeringColumns).map(({ row, index }) => {
       const [along, aside] = [numberOf(row, "alongM"), numberOf(row, "asideM")];
-      // tan δ = wheelbase · curvature, with the arc's curvature from where it ended; small enough for δ itself.
-      const slope = (base * 2 * aside) / (along * along + aside * aside);
-      return { index, told: numberOf(row, "steerRad"), did: slope - (slope * slope * slope) / 3 };
+      // tan δ = wheelbase · curvature, with the arc's curvature from where it ended.
+      const did = atan((base * 2 * aside) / (along * along + aside * aside));
+      return { index, told: numberOf(row, "steerRad"), did };
     });
     const line = fitLine(used.map(({ told, did }) => [told, did]));
     if (!line || used.length < 3)
@@ -58,7 +60,12 @@ export const steeringTest: Procedure = {
         ok: false,
         why: "Centre and circle need at least three arcs of different steering. Run it, or type rows.",
       };
-    const centre: Estimated = meanOf(used.map(({ told, did }) => did - told * line.slope));
+    // Where the line crosses straight.
+    const centre: Estimated = lineAt(
+      line,
+      used.map(({ told }) => told),
+      0,
+    );
     const most = line.slope * mostSteer(robot);
     const radius = base / most;
     return {
