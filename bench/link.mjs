@@ -1,3 +1,4 @@
+// @ts-nocheck: figures for people, checked by running it
 // The link in the real page: from its click to the first reading, from a reading to the screen, and a put of 200 KB.
 // Expects a running Giddy Pebble (GIDDY_URL, by default the one npm start prints); makes a mission of its own there.
 import { mkdtempSync, rmSync } from "node:fs";
