@@ -1,6 +1,7 @@
 // Units of calibration tables, and numbers as Cairn and sentences want them.
 import { PI } from "../math/trig.js";
 import type { ShownUnit } from "../robot/quantities.js";
+
 import type { Estimated } from "./statistics.js";
 
 export const M: ShownUnit = { unit: "m", perSi: 1, digits: 3 };
@@ -25,25 +26,11 @@ export function plain(value: number, digits = 3): string {
   return text.includes(".") ? text.replace(/\.?0+$/, "") : text;
 }
 
-/** "194.1 ± 0.3 mm": the error with one digit, two when it begins with 1; the value to the same place. */
-export function withError(value: number, standardError: number | null, shown: ShownUnit): string {
-  const scaled = value * shown.perSi;
-  const unit = shown.unit === "" ? "" : ` ${shown.unit}`;
-  if (standardError === null || standardError === 0) return `${scaled.toFixed(shown.digits)}${unit}`;
-  const error = standardError * shown.perSi;
-  let digits = 0;
-  let scale = error;
-  while (scale < 1 && digits < 6) {
-    scale *= 10;
-    digits += 1;
-  }
-  if (scale < 2 && digits < 6) digits += 1;
-  return `${scaled.toFixed(digits)} ± ${error.toFixed(digits)}${unit}`;
-}
-
 /** "between 0.26 and 0.36 %"; says so when there is no interval. */
 export function intervalWords(estimate: Estimated, shown: ShownUnit, digits = 2): string {
   const { low, high } = estimate;
   if (low === null || high === null) return "with fewer than three rows there is no interval yet";
   return `between ${(low * shown.perSi).toFixed(digits)} and ${(high * shown.perSi).toFixed(digits)} ${shown.unit}`.trim();
 }
+
+export { withError } from "../robot/quantities.js";

@@ -1,6 +1,7 @@
 // Two revisions of a robot side by side: only what differs, in people's words.
+import { type Known, knownSchema } from "./known.js";
 import { partsOf, type RobotPart } from "./parts.js";
-import { QUANTITIES, shownQuantity } from "./quantities.js";
+import { QUANTITIES, type ShownUnit, shownQuantity, withError } from "./quantities.js";
 import type { Robot } from "./schema.js";
 
 export interface Difference {
@@ -16,17 +17,35 @@ function flatten(value: unknown, path: string, into: Map<string, unknown>): void
     if (value.every((item) => typeof item !== "object" || item === null || Array.isArray(item)))
       into.set(path, JSON.stringify(value));
     else for (const [i, item] of value.entries()) flatten(item, `${path}.${i}`, into);
-  } else if (typeof value === "object" && value !== null) {
+  } else if (isKnown(value)) into.set(path, value);
+  else if (typeof value === "object" && value !== null) {
     for (const [key, inner] of Object.entries(value)) flatten(inner, path === "" ? key : `${path}.${key}`, into);
   } else into.set(path, value);
 }
 
+function isKnown(value: unknown): value is Known {
+  return (
+    typeof value === "object" && value !== null && "standardError" in value && knownSchema.safeParse(value).success
+  );
+}
+
+const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 4 };
+
+/** "138.4 ± 0.4 mm, measured, 4 rows"; the value alone where nobody measured. */
+function knownWords({ value, standardError, source, count, method }: Known, shown: ShownUnit): string {
+  const number = withError(value, standardError, shown);
+  if (source === "drawing") return `${number}, as drawn`;
+  const rows = count > 0 ? `, ${count} ${count === 1 ? "row" : "rows"}` : "";
+  return `${number}, ${source}${rows}${method === "" ? "" : `, ${method}`}`;
+}
+
 function words(part: RobotPart | undefined, path: string, value: unknown): { label: string; shown: string } {
-  const info = QUANTITIES[part?.kind ?? ""]?.find((q) => q.path === path || (q.known && path === `${q.path}.value`));
+  const info = QUANTITIES[part?.kind ?? ""]?.find((q) => q.path === path);
   const label = info?.label ?? path.replaceAll(".", " ");
   if (value === undefined) return { label, shown: "" };
+  if (isKnown(value)) return { label, shown: knownWords(value, info?.shown ?? PLAIN) };
   if (info && typeof value === "number") return { label, shown: shownQuantity(value, info.shown) };
-  return { label, shown: value === null ? "none" : String(value) };
+  return { label, shown: value === null ? (info?.found ? "not measured" : "none") : String(value) };
 }
 
 function differences(name: string, before: RobotPart | undefined, after: RobotPart | undefined): Difference[] {
@@ -39,11 +58,15 @@ function differences(name: string, before: RobotPart | undefined, after: RobotPa
   flatten(before.value, "", a);
   flatten(after.value, "", b);
   return [...new Set([...a.keys(), ...b.keys()])].flatMap((path) => {
-    if (a.get(path) === b.get(path)) return [];
+    if (same(a.get(path), b.get(path))) return [];
     const old = words(before, path, a.get(path));
     const now = words(after, path, b.get(path));
     return [{ part: name, label: now.label, before: old.shown, after: now.shown }];
   });
+}
+
+function same(a: unknown, b: unknown): boolean {
+  return a === b || (isKnown(a) && isKnown(b) && JSON.stringify(a) === JSON.stringify(b));
 }
 
 /** Everything that differs between two robots, part by part. */

@@ -264,6 +264,22 @@ export function shownQuantity(value: number, { unit, perSi, digits }: ShownUnit)
   return unit === "" ? text : `${text} ${unit}`;
 }
 
+/** "194.1 ± 0.3 mm": the error with one digit, two when it begins with 1; the value to the same place. */
+export function withError(value: number, standardError: number | null, shown: ShownUnit): string {
+  const scaled = value * shown.perSi;
+  const unit = shown.unit === "" ? "" : ` ${shown.unit}`;
+  if (standardError === null || standardError === 0) return `${scaled.toFixed(shown.digits)}${unit}`;
+  const error = standardError * shown.perSi;
+  let digits = 0;
+  let scale = error;
+  while (scale < 1 && digits < 6) {
+    scale *= 10;
+    digits += 1;
+  }
+  if (scale < 2 && digits < 6) digits += 1;
+  return `${scaled.toFixed(digits)} ± ${error.toFixed(digits)}${unit}`;
+}
+
 function trimmed(value: number, digits: number): string {
   const text = value.toFixed(digits);
   const kept = digits > 0 ? text.replace(/\.?0+$/, "") : text;

@@ -4,6 +4,7 @@ import { describe, expect, test } from "vitest";
 import {
   addPart,
   applyAnswers,
+  applyEstimate,
   BOARDS,
   benchRobot,
   boardProfile,
@@ -194,8 +195,47 @@ describe("revisions side by side", () => {
     expect(rows).toContainEqual({ part: "right_motor", label: "reversed", before: "true", after: "false" });
     expect(rows).toContainEqual({ part: "button", label: "added", before: "", after: "fitted" });
     expect(compareRobots(before, before)).toEqual([]);
+    expect(compareRobots(before, structuredClone(before))).toEqual([]);
     expect(compareRobots(before, setWire(before, "gyro", "plug", "8"))).toHaveLength(2);
     expect(compareRobots(after, before)).toHaveLength(rows.length);
+  });
+});
+
+describe("knowns side by side", () => {
+  const HOW = { method: "Turning width", conditions: "", measuredAt: "2026-11-23T10:00:00Z", count: 6 };
+
+  test("are one row each, with error and source", () => {
+    const width = { ref: "drive", path: "trackWidthM", value: 0.1401, standardError: 0.0003 };
+    const rows = compareRobots(drizzle(), applyEstimate(drizzle(), [width], HOW));
+    expect(rows).toEqual([
+      {
+        part: "drive",
+        label: "Track width",
+        before: "138.4 ± 0.4 mm, measured, 4 rows, spins of five turns, both ways",
+        after: "140.1 ± 0.3 mm, measured, 6 rows, Turning width",
+      },
+    ]);
+  });
+
+  test("that no drawing gives were not measured before, and are forgotten again", () => {
+    const pull = { ref: "left_motor", path: "pullAwayVolts", value: 0.45, standardError: null };
+    const known = applyEstimate(drizzle(), [pull], HOW);
+    expect(compareRobots(drizzle(), known)).toEqual([
+      {
+        part: "left_motor",
+        label: "Pulls away at",
+        before: "not measured",
+        after: "0.45 V, measured, 6 rows, Turning width",
+      },
+    ]);
+    expect(useDrawing(known, "left_motor", "pullAwayVolts")).toEqual(drizzle());
+  });
+
+  test("say when a number was typed, or is as drawn", () => {
+    const typed = setPartValue(drizzle(), "left_wheel", "rollPerTurnM", 0.2);
+    const [row] = compareRobots(useDrawing(drizzle(), "left_wheel", "rollPerTurnM"), typed);
+    expect(row?.before).toMatch(/^194\.\d+ mm, as drawn$/);
+    expect(row?.after).toBe("200.0 mm, typed");
   });
 });
 
