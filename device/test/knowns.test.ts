@@ -60,6 +60,18 @@ describe("a robot without encoders", () => {
     expect(Math.abs(other.headingRad / DEG + 120)).toBeLessThan(7);
   });
 
+  it("takes the power its turns were driven with, whatever version of the robot is open by then", () => {
+    const procedure = procedureOf("timed-turn");
+    if (!procedure) throw new Error("no procedure");
+    const rows = [0, 1, 2].map((i) => measureRow(standIn, procedure, lengths, {}, i));
+    const other = setPartValue(lengths, "drive", "speedAtPower.speedPerVolt", 0.2);
+    const volts = [lengths, other].map(
+      (robot) => good(procedure.estimate(robot, rows, {})).edits.find(({ path }) => path === "turnVolts")?.value,
+    );
+    expect(volts[0]).toBeGreaterThan(2);
+    expect(volts[1]).toBe(volts[0]);
+  });
+
   it("keeps what it turns by when the pack is tired", () => {
     standIn.changePack(0.35);
     const end = meanEnd(standIn, text("turn left 90 deg"), whole, 4);

@@ -47,5 +47,5 @@ export function procedureOf(id: string): Procedure | null {
   return PROCEDURES.find((procedure) => procedure.id === id) ?? null;
 }
 
-export { between } from "./procedures/eyeLimits.js";
+export { limitBetween } from "./procedures/eyeLimits.js";
 export { splitLevels } from "./procedures/floorLight.js";

@@ -1,7 +1,6 @@
 // Every estimator against an example worked by hand, and against a truth without noise.
 import { describe, expect, it } from "vitest";
 import {
-  between,
   curvatureOf,
   eyeDistance,
   fitLine,
@@ -9,6 +8,7 @@ import {
   gyroRest,
   gyroScale,
   lightLevels,
+  limitBetween,
   lineAt,
   meanOf,
   normalTail,
@@ -277,12 +277,12 @@ describe("time, power and stopping", () => {
   });
 
   it("puts a limit in the middle between what works and what does not", () => {
-    const limit = between([60, 50, 40], [36, 30], true);
+    const limit = limitBetween([60, 50, 40], [36, 30], true);
     expect(limit?.value).toBe(38);
     expect(limit?.standardError).toBeCloseTo(4 / Math.sqrt(12), 12);
-    expect(between([30, 40], [50, 46, 35], false)?.value).toBe(43);
-    expect(between([30], [], true)).toBeNull();
-    expect(between([30], [35], true)).toBeNull();
+    expect(limitBetween([30, 40], [50, 46, 35], false)?.value).toBe(43);
+    expect(limitBetween([30], [], true)).toBeNull();
+    expect(limitBetween([30], [35], true)).toBeNull();
   });
 
   it("finds dead duty and slope of a wheel that lags behind its ramp, up and down alike", () => {

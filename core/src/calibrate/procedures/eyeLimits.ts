@@ -74,7 +74,11 @@ const columns = (robot: Robot): readonly Column[] => [
  * Limit between values at which something works and those beyond: the middle of the gap, even odds within it.
  * @returns null when one side is missing
  */
-export function between(works: readonly number[], fails: readonly number[], worksAbove: boolean): Estimated | null {
+export function limitBetween(
+  works: readonly number[],
+  fails: readonly number[],
+  worksAbove: boolean,
+): Estimated | null {
   if (works.length === 0 || fails.length === 0) return null;
   const edge = worksAbove ? Math.min(...works) : Math.max(...works);
   // Failures on the working side are chance misses; only those beyond it count.
@@ -119,12 +123,12 @@ function nearOf(eye: Eye, square: readonly Board[]): Estimated | null {
   if (stuck.length > 0)
     return widened(meanOf(stuck.map(({ readM }) => readM - off)), offError, studentT95(Math.max(1, offs.length - 1)));
   const at = (list: readonly Board[]) => list.map(({ trueM }) => trueM);
-  return between(at(square.filter((board) => !wrong(board))), at(square.filter(wrong)), true);
+  return limitBetween(at(square.filter((board) => !wrong(board))), at(square.filter(wrong)), true);
 }
 
 function silentOf(slanted: readonly Board[]): Estimated | null {
   const at = (seen: boolean) => slanted.filter((board) => board.seen === seen).map(({ slantRad }) => slantRad);
-  return between(at(true), at(false), false);
+  return limitBetween(at(true), at(false), false);
 }
 
 export const eyeLimits: Procedure = {

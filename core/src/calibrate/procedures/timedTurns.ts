@@ -66,7 +66,12 @@ export const timedTurns: Procedure = {
   columns: timedColumns,
   program: (robot, _settings, row) => {
     const share = plain(turnPower(robot) * 100, 0);
-    return `${header(robot)}  wait 0.5 s\n  note volts = battery.voltage\n  power left -${share} % right ${share} % for ${plain(turnTime(robot, row))} s\n  wait 0.8 s\n`;
+    return `${header(robot)}  wait 0.5 s\n  note volts = battery.voltage\n  note given = ${share} %\n  power left -${share} % right ${share} % for ${plain(turnTime(robot, row))} s\n  wait 0.8 s\n`;
+  },
+  // The power they were driven with: another version of the robot would choose another.
+  record: (_robot, { notes }) => {
+    const power = notes.get("given");
+    return power === undefined ? undefined : [power];
   },
   estimate(robot, rows): Estimate {
     const used = usable(rows, timedColumns(robot)).map(({ row }) => ({
@@ -78,11 +83,15 @@ export const timedTurns: Procedure = {
       return { ok: false, why: "A line needs two turns of different times, of which the longer turned further." };
     const next = timeForTurn(turn, 90 * RAD_PER_DEG);
     const { line } = turn;
-    const volts = usable(rows, timedColumns(robot)).flatMap(({ row }) => row.values.volts ?? []);
+    const { dropVolts } = driveModel(robot);
+    const given = usable(rows, timedColumns(robot)).flatMap(({ row }) =>
+      typeof row.values.volts === "number"
+        ? [(row.recorded?.[0] ?? turnPower(robot)) * (row.values.volts - dropVolts)]
+        : [],
+    );
+    const volts = given.length === 0 || hasEncoders(robot) ? null : mean(given);
     const rate = estimated(turn.rateRadS, line.slopeError, used.length, used.length - 2);
     const dead = { value: turn.deadTimeSec, standardError: null };
-    const given =
-      volts.length === 0 || hasEncoders(robot) ? null : turnPower(robot) * (mean(volts) - driveModel(robot).dropVolts);
     const none = { standardError: null, low: null, high: null, count: used.length };
     return {
       ok: true,
@@ -96,10 +105,10 @@ export const timedTurns: Procedure = {
         { id: "next", label: "Time for 90 deg", shown: SEC, estimate: { ...none, value: next } },
       ],
       edits:
-        given === null
+        volts === null
           ? []
           : [
-              { ref: "drive", path: "turnVolts", value: given, standardError: null },
+              { ref: "drive", path: "turnVolts", value: volts, standardError: null },
               knownEdit("drive", "turnsWithRadS", rate),
               { ref: "drive", path: "turnsAfterSec", ...dead },
             ],
@@ -113,7 +122,7 @@ export const timedTurns: Procedure = {
             : used.length < 3
               ? "Drive that time as the third turn: it shows whether one line is enough."
               : "One line is enough for these turns."
-        }${given === null ? "" : ` In use, turns of missions that name no rate are driven with these ${given.toFixed(1)} V.`}`,
+        }${volts === null ? "" : ` In use, turns of missions that name no rate are driven with these ${volts.toFixed(1)} V.`}`,
       },
     };
   },
