@@ -266,17 +266,22 @@ describe("rehearsing", () => {
       () =>
         new Promise<string>((resolve) => {
           let begun = false;
+          let over = false;
           const observer = new MutationObserver(() => {
             const cancel = [...document.querySelectorAll(".transport button")].find(
               (button) => button.textContent === "Cancel",
             ) as HTMLButtonElement | undefined;
             const words = document.querySelector(".transport [role=status]")?.textContent ?? "";
-            // A page too busy to show it before the run was over: once more.
-            if (begun && !cancel)
-              [...document.querySelectorAll<HTMLButtonElement>(".transport button")]
-                .find((button) => button.textContent === "Rehearse" && !button.disabled)
-                ?.click();
+            // A page too busy to show it before the run was over: once more, as soon as it can be.
+            over = cancel === undefined && (over || begun);
             begun = cancel !== undefined;
+            const again = [...document.querySelectorAll<HTMLButtonElement>(".transport button")].find(
+              (button) => button.textContent === "Rehearse" && !button.disabled,
+            );
+            if (over && again) {
+              over = false;
+              again.click();
+            }
             if (!cancel || !/[1-9]\d* s of mission time/.test(words)) return;
             observer.disconnect();
             cancel.click();
@@ -286,6 +291,7 @@ describe("rehearsing", () => {
             childList: true,
             subtree: true,
             characterData: true,
+            attributes: true,
           });
         }),
     );
