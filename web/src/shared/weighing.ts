@@ -36,8 +36,8 @@ async function fieldOf(name: string | null): Promise<unknown> {
   return open?.ok ? (open.value.draft?.body ?? open.value.head.body) : openFloor();
 }
 
-/** @returns the largest first, empty when the mission has errors; null when a later question took this one's place */
-export async function weighOn(text: string, robot: unknown): Promise<readonly Worth[] | null> {
+/** @returns the largest first, empty when the mission has errors */
+export async function weighOn(text: string, robot: unknown): Promise<readonly Worth[]> {
   const field = await fieldOf(headerValue(parseMission(text), "field"));
   asked += 1;
   const id = asked;
@@ -45,9 +45,9 @@ export async function weighOn(text: string, robot: unknown): Promise<readonly Wo
   const own = worker;
   return new Promise((resolve) => {
     const hear = (event: MessageEvent<{ id: number; worth: Worth[] | null }>) => {
-      if (event.data.id !== id && id === asked) return;
+      if (event.data.id !== id) return;
       own.removeEventListener("message", hear);
-      resolve(event.data.id === id ? (event.data.worth ?? []) : null);
+      resolve(event.data.worth ?? []);
     };
     own.addEventListener("message", hear);
     own.postMessage({ id, text, robot, field });
@@ -73,7 +73,7 @@ export async function measureNext(robot: string | null): Promise<NextKnown | nul
   const mission = await ownMission(found.name, missions.value.documents);
   if (!mission) return null;
   const worth = await weighOn(mission.text, open.value.draft?.body ?? open.value.head.body);
-  const first = worth?.find(({ procedure }) => procedure !== null);
+  const first = worth.find(({ procedure }) => procedure !== null);
   const procedure = PROCEDURES.find(({ id }) => id === first?.procedure);
   if (!first || !procedure || first.mostM < WORTH_M) return null;
   const name = missions.value.documents.find(({ id }) => id === mission.id)?.name ?? "";
