@@ -1,5 +1,6 @@
 export * from "./apply.js";
 export * from "./odometry.js";
+export * from "./placing.js";
 export * from "./procedure.js";
 export * from "./procedures.js";
 export * from "./rest.js";

@@ -3,8 +3,8 @@
 // Sources: travel, curvature and spin are plane geometry of a two-wheel drive; the square is J. Borenstein and
 // L. Feng, "Measurement and correction of systematic odometry errors in mobile robots", IEEE Transactions on
 // Robotics and Automation 12 (1996), with the signs of a start facing +x.
-import { atan, cos, PI, sin } from "../math/trig.js";
-import { deviation, type Estimated, estimated, mean, meanOf, through } from "./statistics.js";
+import { cos, PI, sin } from "../math/trig.js";
+import { deviation, type Estimated, estimated, mean, meanOf } from "./statistics.js";
 
 /** Travel of one wheel turn from drives straight: the sum of all distances over the sum of all turns. */
 export function travelPerTurn(runs: readonly { readonly distanceM: number; readonly turns: number }[]): Estimated {
@@ -270,9 +270,4 @@ export function gyroScale(runs: readonly { readonly trueRad: number; readonly re
 /** A full turn's error for an error of the track width, rad. */
 export function turnError(trackWidthM: Estimated): number | null {
   return trackWidthM.standardError === null ? null : (2 * PI * trackWidthM.standardError) / trackWidthM.value;
-}
-
-/** Steering angle of a car type from the diameter of a circle it drove: R = wheelbase / tan δ, at the rear axle's middle. */
-export function steeringAngle(diameters: Estimated, wheelbaseM: number): Estimated {
-  return through(diameters, (diameter) => atan((2 * wheelbaseM) / diameter));
 }

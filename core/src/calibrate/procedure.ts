@@ -5,6 +5,7 @@
 import type { ShownUnit } from "../robot/quantities.js";
 import type { Robot } from "../robot/schema.js";
 import type { Trace } from "../trials/trace.js";
+import type { PlacedBy } from "./placing.js";
 import type { Estimated } from "./statistics.js";
 
 /** Where the robot stood after a run, seen from where it was measured before; else from its begin place. */
@@ -32,8 +33,8 @@ export interface Column {
   readonly most?: number;
   /** May stay empty: what then counts is said in `hint`. */
   readonly optional?: true;
-  /** Values are places in this list, shown and chosen by its words. */
-  readonly words?: readonly string[];
+  /** The only values there are, shown and chosen by their words. */
+  readonly choices?: readonly { readonly value: number; readonly words: string }[];
   /** From a run of a linked robot; null when it does not tell. */
   from?(measured: Measured, row: number): number | null;
 }
@@ -53,6 +54,8 @@ export interface Setting {
   readonly value: number;
   readonly least: number;
   readonly most: number;
+  /** Its values are places in this list. */
+  readonly choices?: readonly string[];
 }
 export type Settings = Readonly<Record<string, number>>;
 
@@ -102,6 +105,8 @@ export type Estimate =
       readonly edits: readonly KnownEdit[];
       /** Rows to look at again, each with the reason. */
       readonly doubtful: readonly { readonly row: number; readonly why: string }[];
+      /** How the knowns came about, where the procedure's title does not say it all. */
+      readonly method?: string;
       /** Name of the interval's method. */
       readonly interval: string;
       /** More than sentences tell: a head and rows of short texts. */
@@ -138,8 +143,11 @@ export interface Procedure {
   stage?(settings: Settings, row: number, robot: Robot): CalibrationStage;
   /** What the next row needs in its place, in a sentence; for procedures whose rows differ in it. */
   next?(settings: Settings, row: number, robot: Robot): string;
-  /** How the robot is put down for it; in a jig where nothing is said. By eye the tape is read from the begin place. */
-  readonly placing?: "eye";
+  /**
+   * For what measures the putting down itself: how that is done. The tape is then read from the begin place. All
+   * others put the robot into a jig, and read the tape from where it stood before.
+   */
+  placing?(settings: Settings): PlacedBy;
   /** What is kept beside a row's columns. */
   record?(robot: Robot, measured: Measured): readonly number[] | undefined;
   estimate(robot: Robot, rows: readonly TableRow[], settings: Settings): Estimate;

@@ -1,6 +1,7 @@
 // Frames of the robot link, both ways, as JSON text. `ask` numbers a request; its answer, `done` or `refused`,
 // carries the same number. Angles in rad, lengths in m, times in ms, shares -1..1.
 import { z } from "zod";
+import { PLACED_BY } from "../calibrate/placing.js";
 import { MOST_PACKAGE_BYTES, PART_CHARS } from "./limits.js";
 
 const finite = z.number();
@@ -67,7 +68,7 @@ export const toRobotSchema = z.discriminatedUnion("kind", [
     kind: z.literal("place"),
     ask,
     begin,
-    how: z.enum(["eye", "jig", "wall"]),
+    how: z.enum(PLACED_BY),
     /** Of the mission on the shelf whose field it is put on; null for an open floor. */
     fieldOf: missionNameSchema.nullable(),
   }),

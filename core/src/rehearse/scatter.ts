@@ -170,11 +170,9 @@ export function leversOf(robot: Robot, scatter: Scatter): Lever[] {
     gyro && knowns(gyro.restRadS.standardError)
       ? { key: "gyro rest", words: "rest drift of the gyro", shifts: true }
       : null,
-    scatter.placement * known.placementM > 0
-      ? { key: "place", words: "place where it is put down", shifts: true }
-      : null,
+    scatter.placement * known.placementM > 0 ? { key: "place", words: "place it is put down on", shifts: true } : null,
     scatter.placement * known.placementRad > 0
-      ? { key: "heading", words: "heading in which it is put down", shifts: true }
+      ? { key: "heading", words: "heading it is put down with", shifts: true }
       : null,
     ...robot.sensors.map((sensor): Lever | null =>
       sensor.kind === "eye" && knowns(eyeOffset(sensor).standardError)

@@ -23,6 +23,8 @@ export interface GearChoice {
   readonly topSpeedMS: number;
   readonly freeSpeedMS: number;
   readonly stallN: number;
+  /** Of the wheel: torque on it is push times this. */
+  readonly radiusM: number;
   readonly points: readonly WorkingPoint[];
   readonly marginFull: number;
   readonly marginTired: number;
@@ -79,6 +81,7 @@ export function gearChoice(robot: Robot, stages: readonly Stage[], fullVolts: nu
     topSpeedMS: model.topSpeedMS,
     freeSpeedMS: model.nominalVolts / side.voltsPerSpeed,
     stallN: model.nominalVolts / side.voltsPerNewton,
+    radiusM: side.radiusM,
     points: points(changed, model),
     marginFull,
     marginTired,

@@ -45,9 +45,11 @@ export interface QuantityInfo {
   /** A known that no drawing gives: there once it was measured. */
   readonly found?: true;
   readonly whole?: true;
+  /** Of a data sheet or a sensor's inside: typical values serve most people. */
+  readonly seldom?: true;
 }
 
-type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "found" | "whole" | "hint">;
+type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "found" | "whole" | "seldom" | "hint">;
 
 function quantity(path: string, label: string, shown: ShownUnit, rule: Rule = {}): QuantityInfo {
   return { path, label, shown, ...rule };
@@ -86,7 +88,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("centreOfMassM.0", "Centre of mass ahead of the axle", MM, PLACE),
     quantity("centreOfMassM.1", "Centre of mass to the left", MM, PLACE),
     quantity("centreOfMassM.2", "Centre of mass height", MM, { over: 0, most: 1 }),
-    quantity("wallFriction", "Rubs on walls", PLAIN, { least: 0, most: 2, hint: "friction coefficient" }),
+    quantity("wallFriction", "Rubs on walls", PLAIN, { least: 0, most: 2, hint: "friction coefficient", seldom: true }),
   ],
   drive: [
     quantity("trackWidthM", "Track width", MM, { over: 0, most: 2, known: true, hint: "what it turns with" }),
@@ -128,8 +130,8 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("xM", "Ahead of the axle", MM, PLACE),
     quantity("yM", "To the left", MM, PLACE),
     quantity("grip", "Grip on the field", PLAIN, { over: 0, most: 3, known: true, hint: "friction coefficient" }),
-    quantity("rollingResistance", "Rolling resistance", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5 }),
-    quantity("inertiaKgM2", "Moment of inertia", GCM2, POSITIVE),
+    quantity("rollingResistance", "Rolling resistance", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5, seldom: true }),
+    quantity("inertiaKgM2", "Moment of inertia", GCM2, { ...POSITIVE, seldom: true }),
   ],
   support: [
     quantity("xM", "Ahead of the axle", MM, PLACE),
@@ -143,23 +145,33 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("freeCurrentA", "Free current", AMP, { least: 0 }),
     quantity("stallTorqueNm", "Stall torque of the motor", MNM, POSITIVE),
     quantity("stallCurrentA", "Stall current", AMP, POSITIVE),
-    quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0 }),
-    quantity("viscousNmS", "Viscous friction", { unit: "uN m s", perSi: 1e6, digits: 2 }, { least: 0 }),
-    quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, POSITIVE),
+    quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0, seldom: true }),
+    quantity("viscousNmS", "Viscous friction", { unit: "uN m s", perSi: 1e6, digits: 2 }, { least: 0, seldom: true }),
+    quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, { ...POSITIVE, seldom: true }),
     quantity("gearboxRatio", "Gearbox: motor turns per turn", PLAIN, { over: 0, most: 5000 }),
-    quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, SHARE),
+    quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, { ...SHARE, seldom: true }),
     quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { over: 0, most: 1e6 }),
     quantity("strength", "Strength against its sheet", PERCENT, { over: 0, most: 2, known: true }),
     quantity("pullAwayVolts", "Pulls away at", VOLT, found(0, 60)),
-    quantity("thermal.resistanceKPerW", "Warms for each watt", { unit: "K/W", perSi: 1, digits: 1 }, POSITIVE),
-    quantity("thermal.capacityJPerK", "Heat it stores", { unit: "J/K", perSi: 1, digits: 1 }, POSITIVE),
-    quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250 }),
-    quantity("thermal.recoverC", "Comes back at", CELSIUS, { over: 25, most: 250 }),
+    quantity(
+      "thermal.resistanceKPerW",
+      "Warms for each watt",
+      { unit: "K/W", perSi: 1, digits: 1 },
+      { ...POSITIVE, seldom: true },
+    ),
+    quantity(
+      "thermal.capacityJPerK",
+      "Heat it stores",
+      { unit: "J/K", perSi: 1, digits: 1 },
+      { ...POSITIVE, seldom: true },
+    ),
+    quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250, seldom: true }),
+    quantity("thermal.recoverC", "Comes back at", CELSIUS, { over: 25, most: 250, seldom: true }),
   ],
   servo: [
     quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
     quantity("speedRadS", "Speed without load", DEG_S, POSITIVE),
-    quantity("settleSec", "Settles in", MS, { least: 0, most: 2 }),
+    quantity("settleSec", "Settles in", MS, { least: 0, most: 2, seldom: true }),
     quantity("lowRad", "Lowest angle", DEG, { least: -TAU, most: TAU }),
     quantity("highRad", "Highest angle", DEG, { least: -TAU, most: TAU }),
     quantity("stallTorqueNm", "Stall torque", MNM, POSITIVE),
@@ -182,16 +194,16 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     ...place.slice(0, 3),
     quantity("scale", "Scale, true over read", { ...PLAIN, digits: 4 }, { over: 0.5, most: 2, known: true }),
     quantity("restRadS", "Drifts at rest", DEG_S, { least: -1, most: 1, known: true }),
-    quantity("noiseRadS", "Noise", DEG_S, { least: 0, most: 1 }),
-    quantity("rangeRadS", "Range", DEG_S, POSITIVE),
-    quantity("wanderRadS", "Drift wanders", DEG_S, { least: 0, most: 0.1 }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+    quantity("noiseRadS", "Noise", DEG_S, { least: 0, most: 1, seldom: true }),
+    quantity("rangeRadS", "Range", DEG_S, { ...POSITIVE, seldom: true }),
+    quantity("wanderRadS", "Drift wanders", DEG_S, { least: 0, most: 0.1, seldom: true }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   bumper: [
     ...place,
     quantity("widthM", "Width", MM, { over: 0, most: 1 }),
     quantity("forceN", "Closes at", NEWTON, { least: 0, most: 50 }),
-    quantity("bounceMs", "Bounces for", MS_PLAIN, { least: 0, most: 100 }),
+    quantity("bounceMs", "Bounces for", MS_PLAIN, { least: 0, most: 100, seldom: true }),
   ],
   eye: [
     ...place,
@@ -199,18 +211,18 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("nearM", "Nearest it sees", MM, { least: 0, most: 2 }),
     quantity("farM", "Farthest it sees", MM, { over: 0, most: 10 }),
     quantity("offsetM", "Reads too far by", MM, { least: -0.5, most: 0.5, known: true }),
-    quantity("noiseM", "Noise", MM, { least: 0, most: 0.5 }),
-    quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000 }),
-    quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2 }),
+    quantity("noiseM", "Noise", MM, { least: 0, most: 0.5, seldom: true }),
+    quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
+    quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2, seldom: true }),
     quantity("nearLimitM", "Reads from", MM, found(0, 2)),
     quantity("silentRad", "Silent beyond a slant of", DEG, found(0, PI / 2)),
-    quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9 }),
+    quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9, seldom: true }),
   ],
   near: [
     ...place,
     quantity("thresholdM", "Switches at", MM, { over: 0, most: 2, known: true, hint: "a white, matt surface" }),
-    quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9 }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+    quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9, seldom: true }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   floor: [
     ...place.slice(0, 3),
@@ -218,15 +230,15 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("spacingM", "Apart", MM, { over: 0, most: 0.3 }),
     quantity("spotM", "Spot it sees", MM, { over: 0, most: 0.1 }),
     quantity("dark", "Dark is below", PERCENT, { least: 0, most: 1, known: true }),
-    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5 }),
-    quantity("ambient", "Light of the room", PERCENT, { least: 0, most: 1 }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
+    quantity("ambient", "Light of the room", PERCENT, { least: 0, most: 1, seldom: true }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   tag: [
     ...place,
     quantity("gapM", "Reads best at a gap of", MM, { over: 0, most: 0.2 }),
-    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5 }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000 }),
+    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { over: 0, most: 20 })],
   button: place.slice(0, 3),

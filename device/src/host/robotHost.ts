@@ -7,6 +7,7 @@ import {
   type Handset,
   LINK_PROTOCOL,
   openFloor,
+  type PlacedBy,
   type ProgramPackage,
   partsOf,
   READINGS_HZ,
@@ -18,7 +19,7 @@ import {
   WATCHDOG_MS,
 } from "@giddy-pebble/core";
 import { reckonedPose } from "../standin/reckoning.js";
-import type { Placing, StandIn, TapeReading } from "../standin/standIn.js";
+import type { StandIn, TapeReading } from "../standin/standIn.js";
 import type { Clock } from "./clock.js";
 import { Radio, type RadioManners } from "./radio.js";
 import type { Sent, Shelf } from "./shelf.js";
@@ -218,7 +219,7 @@ export class RobotHost {
     return OK;
   }
 
-  place(link: Linked, begin: BeginPlace, how: Placing, fieldOfMission: string | null): Outcome {
+  place(link: Linked, begin: BeginPlace, how: PlacedBy, fieldOfMission: string | null): Outcome {
     // Nobody picks up a robot that another is driving.
     const others = this.othersHave(link);
     if (others) return others;

@@ -40,8 +40,8 @@ export function measureRow(
     procedure.stage?.(settings, index, believed) ?? { floor: "open", aheadM: 0 },
     believed,
   );
-  standIn.place(field, STAGE_BEGIN, procedure.placing ?? "jig");
-  const before = procedure.placing === "eye" ? BEGIN : standIn.tape();
+  standIn.place(field, STAGE_BEGIN, procedure.placing?.(settings) ?? "jig");
+  const before = procedure.placing ? BEGIN : standIn.tape();
   const run = runToEnd(standIn, text, believed);
   return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape(), null), index);
 }

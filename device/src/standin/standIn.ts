@@ -18,6 +18,7 @@ import {
   mixSeed,
   openFloor,
   PI,
+  type PlacedBy,
   type Pose,
   parseMission,
   type RandomStream,
@@ -48,11 +49,8 @@ import { compileForRobot, reckonedPose } from "./reckoning.js";
 import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
 
 export type Doing = "idle" | "running" | "driven" | "restarting";
-/** How the robot is put on its begin place. */
-export type Placing = "eye" | "jig" | "wall";
-
 /** Standard deviations of putting it down, m and rad. */
-export const PLACING: Readonly<Record<Placing, { readonly positionM: number; readonly headingRad: number }>> = {
+export const PLACING: Readonly<Record<PlacedBy, { readonly positionM: number; readonly headingRad: number }>> = {
   eye: { positionM: 0.003, headingRad: PI / 180 },
   wall: { positionM: 0.001, headingRad: (0.25 * PI) / 180 },
   jig: { positionM: 0.0004, headingRad: (0.1 * PI) / 180 },
@@ -157,7 +155,7 @@ export class StandIn {
   }
 
   /** Puts the robot on a begin place of a field, as exactly as that way of placing allows. */
-  place(field: Field, begin: BeginPlace, how: Placing): void {
+  place(field: Field, begin: BeginPlace, how: PlacedBy): void {
     if (this.doing === "running" || this.doing === "driven") this.halt("it was picked up");
     this.finishNow();
     const known = field === this.field;

@@ -79,6 +79,6 @@ export async function measureNext(robot: string | null): Promise<NextKnown | nul
   const name = missions.value.documents.find(({ id }) => id === mission.id)?.name ?? "";
   return {
     href: `/calibrate?robot=${found.id}&known=${procedure.id}`,
-    words: `Measure next: ${procedure.title} of ${found.name}. One standard error of ${first.words} moves it ${(first.mostM * 1000).toFixed(0)} mm on ${name}.`,
+    words: `Measure next: ${procedure.title} of ${found.name}. One standard error of the ${first.words} moves it ${(first.mostM * 1000).toFixed(0)} mm on ${name}.`,
   };
 }

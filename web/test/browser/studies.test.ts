@@ -102,7 +102,7 @@ describe("try many times", () => {
     );
     expect(
       await page.$$eval("table.helps tbody td:first-child", (cells) => cells.map((cell) => cell.textContent)),
-    ).toContain("heading in which it is put down");
+    ).toContain("heading it is put down with");
   });
 
   test("changing the text takes the verdict away, since it is about another mission", async () => {

@@ -1,8 +1,9 @@
 // How exactly the robot is put on its begin place: put it down, measure, again and again.
 import { robotInForce } from "../../robot/inForce.js";
-import type { Column, Estimate, Procedure } from "../procedure.js";
+import { PLACED_BY, PLACED_WORDS, type PlacedBy, placedBy, placingMethod } from "../placing.js";
+import type { Column, Estimate, Procedure, Settings } from "../procedure.js";
 import { deviation } from "../statistics.js";
-import { DEG, MM, RAD_PER_DEG } from "../units.js";
+import { DEG, MM, RAD_PER_DEG, WHOLE } from "../units.js";
 import { FEW, header, numberOf, presentKnown, usable } from "./common.js";
 
 /** What the tape itself scatters by, m and rad. */
@@ -20,9 +21,16 @@ const columns: readonly Column[] = [
   },
 ];
 
-/** A scatter without the tape's own. */
-function without(total: number, own: number): number {
-  return Math.sqrt(Math.max(0, total * total - own * own));
+const wayOf = ({ how = 0 }: Settings): PlacedBy => PLACED_BY[how] ?? "eye";
+
+/**
+ * A scatter without the tape's own.
+ * @returns what is left, but no less than n rows by this tape can tell from nothing: the variance of n rows is known
+ * to √(2/(n−1)) of itself
+ */
+function without(total: number, own: number, n: number): number {
+  const least = own * Math.sqrt(Math.sqrt(2 / (n - 1)));
+  return Math.max(least, Math.sqrt(Math.max(0, total * total - own * own)));
 }
 
 export const placement: Procedure = {
@@ -32,19 +40,30 @@ export const placement: Procedure = {
   place: "Put it down the way you do at the table: by eye, in a jig, or against a wall.",
   measure: "Read how far off its place it stands, and by how much it looks aside.",
   rowsWanted: 8,
-  settings: [],
-  placing: "eye",
+  settings: [
+    {
+      id: "how",
+      label: "Put down",
+      shown: WHOLE,
+      value: 0,
+      least: 0,
+      most: PLACED_BY.length - 1,
+      choices: PLACED_BY.map((by) => PLACED_WORDS[by]),
+    },
+  ],
+  placing: wayOf,
   unfit: () => null,
   columns: () => columns,
   program: (robot) => `${header(robot)}  wait 0.1 s\n`,
-  estimate(_robot, rows): Estimate {
+  estimate(_robot, rows, settings): Estimate {
     const used = usable(rows, columns).map(({ row }) => row);
     if (used.length < 3) return { ok: false, why: used.length === 0 ? FEW : "Scatter needs at least three rows." };
     const of = (id: string) => deviation(used.map((row) => numberOf(row, id)));
     const [x, y] = [of("alongM"), of("asideM")];
-    const position = without(Math.sqrt((x * x + y * y) / 2), TAPE.positionM);
-    const heading = without(of("headingRad"), TAPE.headingRad);
     const n = used.length;
+    const position = without(Math.sqrt((x * x + y * y) / 2), TAPE.positionM, n);
+    const heading = without(of("headingRad"), TAPE.headingRad, n);
+    const by = wayOf(settings);
     // Standard error of a standard deviation of normal scatter: s / sqrt(2(n − 1)).
     const error = (s: number) => s / Math.sqrt(2 * (n - 1));
     const result = (id: string, label: string, value: number, shown: typeof MM) => ({
@@ -64,10 +83,11 @@ export const placement: Procedure = {
         { ref: "placement", path: "headingRad", value: 0, standardError: heading },
       ],
       doubtful: [],
+      method: placingMethod(by),
       interval: "standard error of a standard deviation",
       verdict: {
-        title: `It is put down ${(position * 1000).toFixed(1)} mm off and ${(heading / RAD_PER_DEG).toFixed(1)} deg aside, two times in three`,
-        text: `That heading alone moves the robot ${(heading * 2000).toFixed(0)} mm aside after 2 m. A jig or a wall to push against makes it smaller. The tape's own scatter, 1 mm and 0.5 deg, is taken off.`,
+        title: `Put down ${PLACED_WORDS[by]} it stands ${(position * 1000).toFixed(1)} mm off and ${(heading / RAD_PER_DEG).toFixed(1)} deg aside, two times in three`,
+        text: `That heading alone moves the robot ${(heading * 2000).toFixed(0)} mm aside after 2 m.${by === "eye" ? " A jig or a wall to push against makes it smaller." : ""} The tape's own scatter, 1 mm and 0.5 deg, is taken off; ${n} rows cannot tell less than ${(without(0, TAPE.positionM, n) * 1000).toFixed(1)} mm and ${(without(0, TAPE.headingRad, n) / RAD_PER_DEG).toFixed(1)} deg.`,
       },
     };
   },
@@ -92,6 +112,8 @@ export const placement: Procedure = {
   present: (robot) => {
     const { placementRad } = robotInForce(robot);
     const { headingRad } = robot.placement;
-    return [presentKnown("heading", "Looks aside by", DEG, placementRad, 0, headingRad)];
+    return [
+      presentKnown("heading", `Looks aside by, ${PLACED_WORDS[placedBy(robot)]}`, DEG, placementRad, 0, headingRad),
+    ];
   },
 };

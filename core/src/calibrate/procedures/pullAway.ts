@@ -168,7 +168,7 @@ export const pullAwayPower: Procedure = {
         }${
           left.rSquared === null || right.rSquared === null
             ? ""
-            : `Above that, speed follows power in a line that explains ${(Math.min(left.rSquared, right.rSquared) * 100).toFixed(0)} % of the scatter.`
+            : `Above that, speed follows power in a line that explains ${(Math.min(left.rSquared, right.rSquared) * 100).toFixed(0)} % of the scatter; where it meets no speed stands here. In the table they begin later and stop sooner, since a wheel lags behind a ramp.`
         }`,
       },
     };

@@ -70,7 +70,7 @@ export const speedAtPowerTest: Procedure = {
       doubtful: [],
       interval: `${STUDENT}, from the fit`,
       verdict: {
-        title: `${withError(speed.value, speed.standardError, SPEED_PER_VOLT)} for each volt`,
+        title: `It drives ${withError(speed.value, speed.standardError, { ...SPEED_PER_VOLT, unit: "mm/s" })} for each volt`,
         text: `${
           still ? `The first ${withError(still.value, still.standardError, VOLT)} only overcome friction. ` : ""
         }${

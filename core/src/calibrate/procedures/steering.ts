@@ -1,6 +1,6 @@
 // A car type's steering: its centre and its circle.
 
-import { atan } from "../../math/trig.js";
+import { atan, tan } from "../../math/trig.js";
 import { drawnWheelbaseM, robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
@@ -67,7 +67,7 @@ export const steeringTest: Procedure = {
       0,
     );
     const most = line.slope * mostSteer(robot);
-    const radius = base / most;
+    const radius = base / tan(most);
     return {
       ok: true,
       results: [

@@ -24,7 +24,7 @@ const columns: readonly Column[] = [
     shown: WHOLE,
     least: 0,
     most: COLOUR_NAMES.length - 1,
-    words: COLOUR_NAMES,
+    choices: COLOUR_NAMES.map((words, value) => ({ value, words })),
     from: ({ notes }) => notes.get("plate") ?? null,
   },
   ...PARTS.map(

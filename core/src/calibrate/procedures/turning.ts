@@ -34,7 +34,11 @@ export const wayColumn: Column = {
   shown: WHOLE,
   least: -1,
   most: 1,
-  hint: "1 counter-clockwise, −1 clockwise",
+  choices: [
+    { value: 1, words: "counter-clockwise" },
+    { value: -1, words: "clockwise" },
+  ],
+  hint: "seen from above",
   from: (_measured, row) => wayOfRow(row),
 };
 

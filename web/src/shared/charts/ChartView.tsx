@@ -3,7 +3,15 @@ import type { Chart, ChartSeries } from "@giddy-pebble/core";
 import { extent, line, scaleLinear } from "d3";
 import "./charts.css";
 
-const PAD = { left: 54, right: 92, top: 14, bottom: 40 } as const;
+const EDGES = { left: 54, top: 14, bottom: 40 } as const;
+/** Width of a letter of the labels beside the chart, px. */
+const LETTER_PX = 6.4;
+
+/** Room around the chart; at the right as much as the longest label needs. */
+function room(chart: Chart) {
+  const longest = Math.max(0, ...chart.series.map(({ label }) => label.length));
+  return { ...EDGES, right: Math.max(30, 20 + longest * LETTER_PX) };
+}
 
 function colourOf({ role }: ChartSeries): string {
   return { measured: "var(--amber)", after: "var(--water)", fit: "var(--quiet)", struck: "var(--hair)" }[role];
@@ -30,11 +38,12 @@ function keyOf([x, y]: readonly [number, number], i: number): string {
 }
 
 export function ChartView({ chart, width, height }: { chart: Chart; width: number; height: number }) {
+  const pad = room(chart);
   const points = chart.series.flatMap(({ points: own }) => own);
   const xs = points.map(([x]) => x * chart.x.shown.perSi);
   const ys = points.map(([, y]) => y * chart.y.shown.perSi);
-  const x = scaleLinear(domain(xs), [PAD.left, width - PAD.right]).nice();
-  const y = scaleLinear(domain(ys), [height - PAD.bottom, PAD.top]).nice();
+  const x = scaleLinear(domain(xs), [pad.left, width - pad.right]).nice();
+  const y = scaleLinear(domain(ys), [height - pad.bottom, pad.top]).nice();
   const at = ([px, py]: readonly [number, number]): [number, number] => [
     x(px * chart.x.shown.perSi),
     y(py * chart.y.shown.perSi),
@@ -54,35 +63,35 @@ export function ChartView({ chart, width, height }: { chart: Chart; width: numbe
       aria-label={chart.title}
     >
       <rect
-        x={PAD.left}
-        y={PAD.top}
-        width={width - PAD.left - PAD.right}
-        height={height - PAD.top - PAD.bottom}
+        x={pad.left}
+        y={pad.top}
+        width={width - pad.left - pad.right}
+        height={height - pad.top - pad.bottom}
         className="chartground"
       />
       {y.ticks(5).map((tick) => (
         <g key={tick}>
           <line
-            x1={PAD.left}
-            x2={width - PAD.right}
+            x1={pad.left}
+            x2={width - pad.right}
             y1={y(tick)}
             y2={y(tick)}
             className={tick === 0 ? "zero" : "grid"}
           />
-          <text x={PAD.left - 8} y={y(tick)} dy="0.32em" textAnchor="end">
+          <text x={pad.left - 8} y={y(tick)} dy="0.32em" textAnchor="end">
             {y.tickFormat(5)(tick)}
           </text>
         </g>
       ))}
       {x.ticks(6).map((tick) => (
-        <text key={tick} x={x(tick)} y={height - PAD.bottom + 16} textAnchor="middle">
+        <text key={tick} x={x(tick)} y={height - pad.bottom + 16} textAnchor="middle">
           {x.tickFormat(6)(tick)}
         </text>
       ))}
-      <text x={(PAD.left + width - PAD.right) / 2} y={height - 6} textAnchor="middle" className="axis">
+      <text x={(pad.left + width - pad.right) / 2} y={height - 6} textAnchor="middle" className="axis">
         {chart.x.label + unit(chart.x.shown)}
       </text>
-      <text x={PAD.left} y={PAD.top - 3} className="axis">
+      <text x={pad.left} y={pad.top - 3} className="axis">
         {chart.y.label + unit(chart.y.shown)}
       </text>
       {chart.series.map((series, i) => (
@@ -125,7 +134,7 @@ export function ChartView({ chart, width, height }: { chart: Chart; width: numbe
         </g>
       ))}
       {labels(chart, at, height).map(({ text, top, colour }) => (
-        <text key={text} x={width - PAD.right + 8} y={top} dy="0.32em" style={{ fill: colour }} className="serieslabel">
+        <text key={text} x={width - pad.right + 8} y={top} dy="0.32em" style={{ fill: colour }} className="serieslabel">
           {text}
         </text>
       ))}
@@ -147,9 +156,9 @@ function labels(chart: Chart, at: (point: readonly [number, number]) => [number,
     })
     .filter(({ text }, i, all) => all.findIndex((other) => other.text === text) === i)
     .sort((a, b) => a.top - b.top);
-  let free = PAD.top + 6;
+  let free = EDGES.top + 6;
   return list.map((label) => {
-    const top = Math.min(height - PAD.bottom, Math.max(label.top, free));
+    const top = Math.min(height - EDGES.bottom, Math.max(label.top, free));
     free = top + 15;
     return { ...label, top };
   });

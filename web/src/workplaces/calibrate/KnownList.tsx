@@ -129,7 +129,7 @@ function NextOne({ worth }: { worth: readonly Worth[] | null }) {
       <button type="button" className="plain link" onClick={() => choose(procedure)}>
         {procedure.title}
       </button>
-      . One standard error of {first.words} moves it {(first.mostM * 1000).toFixed(0)} mm
+      . One standard error of the {first.words} moves it {(first.mostM * 1000).toFixed(0)} mm
       {first.step ? ` by step ${first.step}` : ""}.
     </p>
   );

@@ -45,7 +45,7 @@ function drawingOf({ id }: Procedure): Kind {
 
 const WAY: Readonly<Record<Kind, string>> = {
   straight: "M 44 34 L 132 34",
-  spin: "M 52 18 A 20 20 0 1 0 46 22",
+  spin: "M 95.6 22 A 22 22 0 1 0 94 35",
   square: "M 44 34 L 110 34 L 110 8 L 44 8 L 44 26",
   still: "",
   board: "",
@@ -66,13 +66,15 @@ function PlaceDrawing({ kind }: { kind: Kind }) {
           ))}
         </g>
       )}
-      {kind === "spin" && <line x1="6" x2="60" y1="48" y2="48" className="tapeline" />}
+      {kind === "spin" && <line x1="30" x2="118" y1="42" y2="42" className="tapeline" />}
       {kind === "board" && <line x1="104" x2="104" y1="8" y2="50" className="board" />}
       {kind === "stripe" && <rect x="86" y="8" width="7" height="42" className="dark" />}
-      <rect x="14" y="24" width="30" height="20" rx="4" className="body" />
-      <rect x="24" y="20" width="10" height="4" rx="1.500" className="wheel" />
-      <rect x="24" y="44" width="10" height="4" rx="1.500" className="wheel" />
-      <path d="M 36 30 L 42 34 L 36 38 Z" className="nose" />
+      <g transform={kind === "spin" ? "translate(45 -8)" : undefined}>
+        <rect x="14" y="24" width="30" height="20" rx="4" className="body" />
+        <rect x="24" y="20" width="10" height="4" rx="1.500" className="wheel" />
+        <rect x="24" y="44" width="10" height="4" rx="1.500" className="wheel" />
+        <path d="M 36 30 L 42 34 L 36 38 Z" className="nose" />
+      </g>
       {WAY[kind] !== "" && <path d={WAY[kind]} className="way" markerEnd="url(#placearrow)" />}
       <defs>
         <marker id="placearrow" viewBox="0 0 8 8" refX="7" refY="4" markerWidth="6" markerHeight="6" orient="auto">

@@ -43,7 +43,7 @@ export function ProcedureView() {
         <>
           <Placing procedure={procedure} robot={robot} />
           {procedure.settings.length > 0 && <SettingsRow procedure={procedure} />}
-          <div className={procedure.columns(robot).length > 4 ? "measured wide" : "measured"}>
+          <div className={procedure.columns(robot).length > 3 ? "measured wide" : "measured"}>
             <ChartCard procedure={procedure} robot={robot} />
             <div className="card">
               <h3>Measured</h3>
@@ -126,23 +126,37 @@ function SettingsRow({ procedure }: { procedure: Procedure }) {
   const settings = useCalibrate((state) => settingsOf(state, procedure));
   return (
     <p className="settings">
-      {procedure.settings.map(({ id, label, shown, least, most }) => (
+      {procedure.settings.map(({ id, label, shown, least, most, choices }) => (
         <span key={id}>
           {label}{" "}
-          <QuantityField
-            digits={String(+((settings[id] ?? 0) * shown.perSi).toFixed(shown.digits))}
-            unit={shown.unit}
-            label={label}
-            refuse={(digits) =>
-              Number(digits) / shown.perSi < least || Number(digits) / shown.perSi > most
-                ? `${label} is between ${least * shown.perSi} and ${most * shown.perSi} ${shown.unit}.`
-                : null
-            }
-            onChange={(text) => {
-              const value = Number.parseFloat(text) / shown.perSi;
-              if (Number.isFinite(value)) changeSetting(procedure, id, value);
-            }}
-          />
+          {choices ? (
+            <select
+              aria-label={label}
+              value={settings[id] ?? 0}
+              onChange={(event) => changeSetting(procedure, id, Number(event.target.value))}
+            >
+              {choices.map((words, value) => (
+                <option key={words} value={value}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          ) : (
+            <QuantityField
+              digits={String(+((settings[id] ?? 0) * shown.perSi).toFixed(shown.digits))}
+              unit={shown.unit}
+              label={label}
+              refuse={(digits) =>
+                Number(digits) / shown.perSi < least || Number(digits) / shown.perSi > most
+                  ? `${label} is between ${least * shown.perSi} and ${most * shown.perSi} ${shown.unit}.`
+                  : null
+              }
+              onChange={(text) => {
+                const value = Number.parseFloat(text) / shown.perSi;
+                if (Number.isFinite(value)) changeSetting(procedure, id, value);
+              }}
+            />
+          )}
         </span>
       ))}
     </p>
@@ -237,7 +251,7 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
           {worth && mission && (
             <>
               {" "}
-              On {mission} one standard error of {worth.words} moves the robot {(worth.mostM * 1000).toFixed(0)} mm
+              On {mission} one standard error of the {worth.words} moves the robot {(worth.mostM * 1000).toFixed(0)} mm
               {worth.step && ` by step ${worth.step}`} now.
             </>
           )}

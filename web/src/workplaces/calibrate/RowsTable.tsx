@@ -67,7 +67,7 @@ export function RowsTable({
                   {isNew ? "+" : index + 1}
                 </th>
                 {columns.map((column) =>
-                  column.words ? (
+                  column.choices ? (
                     <td key={column.id}>
                       <select
                         aria-label={`${column.label}, row ${index + 1}`}
@@ -77,9 +77,9 @@ export function RowsTable({
                         }
                       >
                         <option value="">…</option>
-                        {column.words.map((word, value) => (
-                          <option key={word} value={value}>
-                            {word}
+                        {column.choices.map(({ value, words }) => (
+                          <option key={value} value={value}>
+                            {words}
                           </option>
                         ))}
                       </select>

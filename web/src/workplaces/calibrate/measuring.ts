@@ -66,9 +66,16 @@ async function measure(procedure: Procedure, settings: Settings, index: number):
     const sent = await sendPackage(SHELF_NAME, payload, procedure.title, "");
     if (!sent.ok) return say(`Not sent: ${sent.why}`);
   }
-  if (!(await ask({ kind: "place", begin: STAGE_BEGIN, how: procedure.placing ?? "jig", fieldOf: SHELF_NAME })))
+  if (
+    !(await ask({
+      kind: "place",
+      begin: STAGE_BEGIN,
+      how: procedure.placing?.(settings) ?? "jig",
+      fieldOf: SHELF_NAME,
+    }))
+  )
     return null;
-  const before = procedure.placing === "eye" ? { alongM: 0, asideM: 0, headingRad: 0 } : await tape();
+  const before = procedure.placing ? { alongM: 0, asideM: 0, headingRad: 0 } : await tape();
   if (!before) return null;
   const run = await runOnRobot(SHELF_NAME);
   if (!run.ok) return say(run.why);

@@ -193,7 +193,7 @@ export async function applyToRobot(estimate: Estimate & { ok: true }, conditions
   if (!open) return;
   const count = Math.max(...estimate.results.map(({ estimate: { count: rows } }) => rows));
   const robot = applyEstimate(open.robot, estimate.edits, {
-    method: procedure.title,
+    method: estimate.method ?? procedure.title,
     conditions,
     measuredAt: new Date().toISOString(),
     count,

@@ -9,6 +9,7 @@ import {
   judgedByTape,
   type Pose,
   packTrace,
+  placedBy,
   poseAt,
   poseDifference,
   type RunDifference,
@@ -134,10 +135,12 @@ export async function runMission(): Promise<void> {
   const { hello, shelf } = useLink.getState();
   const entry = shelf.find(({ name }) => name === open.name);
   const { prepared, field, planned, plannedStale, history } = get();
+  const robot = get().robot?.document ?? null;
   if (!entry || !prepared || !field) return;
   const begin = beginOf(prepared.mission, field.document);
   // A person puts a real robot down; the stand-in's own hands do it here.
-  if (hello?.simulated && !(await ask({ kind: "place", begin, how: "eye", fieldOf: open.name }))) return;
+  const how = robot ? placedBy(robot) : "eye";
+  if (hello?.simulated && !(await ask({ kind: "place", begin, how, fieldOf: open.name }))) return;
   const plan = plannedStale ? null : planned;
   const { text } = history.present;
   const stop = watch();
@@ -148,7 +151,6 @@ export async function runMission(): Promise<void> {
   const tape = await readTape(begin);
   const driven = prepared.program?.handsOver ?? false;
   const told = driven ? endedByDriver(run.summary) : run.summary;
-  const robot = get().robot?.document ?? null;
   const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
   const summary = judged ? asTaped(told, judged) : told;
   await keepRun(entry.origin, summary, run.trace, tape, driven);

@@ -1,4 +1,5 @@
-// The gear bench: up to three choices of teeth, side by side on one chart of speed against push at the wheel.
+// The gear bench: up to three choices of teeth, side by side on one chart of speed against torque and push at the
+// wheel.
 import { addStage, type GearChoice, gearChoice, leadWheel, packVolts, type Stage, setStages } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, scaleLinear } from "d3";
@@ -122,7 +123,7 @@ function ratioWords({ ratio, flips }: GearChoice): string {
 function GearChart({ choices }: { choices: readonly GearChoice[] }) {
   const [pane, size] = usePaneSize<HTMLDivElement>();
   const { width, height } = size;
-  const margin = { left: 44, right: 14, top: 12, bottom: 30 };
+  const margin = { left: 44, right: 14, top: 34, bottom: 30 };
   const x = scaleLinear(
     [0, 1.05 * (extent(choices, (choice) => choice.stallN)[1] ?? 1)],
     [margin.left, width - margin.right],
@@ -130,6 +131,12 @@ function GearChart({ choices }: { choices: readonly GearChoice[] }) {
   const y = scaleLinear(
     [0, 1.1 * 100 * (extent(choices, (choice) => choice.freeSpeedMS)[1] ?? 1)],
     [height - margin.bottom, margin.top],
+  );
+  // The same axis as torque on the wheel: push times its radius.
+  const radiusM = choices[0]?.radiusM ?? 0;
+  const torque = scaleLinear(
+    x.domain().map((push) => push * radiusM * 1000),
+    x.range(),
   );
   const path = line<readonly [number, number]>(
     ([push]) => x(push),
@@ -141,12 +148,20 @@ function GearChart({ choices }: { choices: readonly GearChoice[] }) {
         width={width}
         height={height}
         role="img"
-        aria-label="Speed against push at the wheel, with the working points"
+        aria-label="Speed against torque and push at the wheel, with the working points"
       >
         {x.ticks(5).map((tick) => (
           <g key={`x${tick}`} transform={`translate(${x(tick)} 0)`}>
             <line y1={margin.top} y2={height - margin.bottom} className="rule" />
             <text y={height - margin.bottom + 14} textAnchor="middle" className="tick">
+              {tick}
+            </text>
+          </g>
+        ))}
+        {torque.ticks(5).map((tick) => (
+          <g key={`t${tick}`} transform={`translate(${torque(tick)} ${margin.top})`}>
+            <line y1={-4} className="rule" />
+            <text y={-7} textAnchor="middle" className="tick">
               {tick}
             </text>
           </g>
@@ -162,7 +177,10 @@ function GearChart({ choices }: { choices: readonly GearChoice[] }) {
         <text x={width - margin.right} y={height - 3} textAnchor="end" className="axisname">
           push of one side, N
         </text>
-        <text x={margin.left + 4} y={margin.top + 4} className="axisname">
+        <text x={width - margin.right} y={10} textAnchor="end" className="axisname">
+          torque at the wheel, mN m
+        </text>
+        <text x={6} y={10} className="axisname">
           speed, cm/s
         </text>
         {choices.map((choice, i) => (

@@ -7,6 +7,7 @@ import {
   type Known,
   mirrorName,
   QUANTITIES,
+  type QuantityInfo,
   quantityAt,
   type RobotPart,
   removePart,
@@ -32,7 +33,6 @@ function knownAt(part: RobotPart, path: string): Known | null {
 export function Inspector() {
   const robot = useRobot((state) => state.robot);
   const selected = useRobot((state) => state.selected);
-  const mirror = useRobot((state) => state.mirror);
   const part = findPart(robot, selected) ?? findPart(robot, "chassis");
   if (!part) return null;
   const title = partTitle(robot, part);
@@ -44,26 +44,7 @@ export function Inspector() {
       </header>
       <Problems part={part} />
       <Choices part={part} />
-      {(QUANTITIES[part.kind] ?? []).map((info) => {
-        const value = quantityAt(part.value, info);
-        if (value === null) return null;
-        return (
-          <PartQuantity
-            key={`${part.ref} ${info.path}`}
-            info={info}
-            value={value}
-            known={info.known ? knownAt(part, info.path) : null}
-            onChange={(next) =>
-              change(
-                setPartValue(robot, part.ref, info.path, next, mirror),
-                info.label.toLowerCase(),
-                `${part.ref} ${info.path}`,
-              )
-            }
-            onDrawing={() => change(followDrawing(robot, part.ref, info.path), `${info.label.toLowerCase()} as drawn`)}
-          />
-        );
-      })}
+      <Quantities part={part} />
       <Figures kind={part.kind} />
       {!["chassis", "drive", "board", "pack"].includes(part.ref) && (
         <div className="acts">
@@ -80,6 +61,50 @@ export function Inspector() {
         </div>
       )}
     </aside>
+  );
+}
+
+/** The numbers of a part; those of data sheets stand folded below the others. */
+function Quantities({ part }: { part: RobotPart }) {
+  const [open, setOpen] = useState(false);
+  const shown = (QUANTITIES[part.kind] ?? []).filter((info) => quantityAt(part.value, info) !== null);
+  const seldom = shown.filter((info) => info.seldom);
+  return (
+    <>
+      {shown
+        .filter((info) => !info.seldom)
+        .map((info) => (
+          <Quantity key={`${part.ref} ${info.path}`} part={part} info={info} />
+        ))}
+      {seldom.length > 0 && (
+        <details className="seldom" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
+          <summary>Seldom changed</summary>
+          {open && seldom.map((info) => <Quantity key={`${part.ref} ${info.path}`} part={part} info={info} />)}
+        </details>
+      )}
+    </>
+  );
+}
+
+function Quantity({ part, info }: { part: RobotPart; info: QuantityInfo }) {
+  const robot = useRobot((state) => state.robot);
+  const mirror = useRobot((state) => state.mirror);
+  const value = quantityAt(part.value, info);
+  if (value === null) return null;
+  return (
+    <PartQuantity
+      info={info}
+      value={value}
+      known={info.known ? knownAt(part, info.path) : null}
+      onChange={(next) =>
+        change(
+          setPartValue(robot, part.ref, info.path, next, mirror),
+          info.label.toLowerCase(),
+          `${part.ref} ${info.path}`,
+        )
+      }
+      onDrawing={() => change(followDrawing(robot, part.ref, info.path), `${info.label.toLowerCase()} as drawn`)}
+    />
   );
 }
 

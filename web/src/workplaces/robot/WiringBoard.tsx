@@ -131,11 +131,26 @@ function Terminals({
   );
 }
 
-function usersOf(robot: Robot, terminal: BoardTerminal): string {
+/** Lines of devices that have no other one: the device's name says it all. */
+const ONLY_LINE: ReadonlySet<string> = new Set(["leads", "signal"]);
+
+/** Who uses a terminal: of pins also which line of theirs, of supplies how many wires. */
+function usersOf(board: BoardProfile, robot: Robot, terminal: BoardTerminal): string {
   const wires = robot.wiring.filter((wire) => wire.to === terminal.id);
   if (wires.length === 0) return terminal.shared ? "" : "free";
-  if (wires.length > 2) return `${wires.length} wires`;
-  return wires.map((wire) => words(wire.part)).join(", ");
+  if (wires.length > (terminal.shared ? 1 : 2)) return `${wires.length} wires`;
+  const line = ({ part, terminal: own }: Robot["wiring"][number]) =>
+    board.style === "plugs" || terminal.shared || ONLY_LINE.has(own) ? part : `${part} ${own}`;
+  return wires.map((wire) => words(line(wire))).join(", ");
+}
+
+/** Where terminals and their names stand: names of plugs lie beside them, those of many pins are slanted. */
+const LEVEL = { height: 128, top: 34, spare: 20, most: 13 } as const;
+const SLANTED = { height: 218, top: 80, spare: 50, most: 15 } as const;
+const BODY_HIGH = 58;
+
+function nameOf(text: string, most: number): string {
+  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
 }
 
 function BoardDrawing({
@@ -152,27 +167,28 @@ function BoardDrawing({
   const notes = useRobot((state) => state.wiring);
   const rows = (["top", "bottom"] as const).map((edge) => board.terminals.filter((terminal) => terminal.edge === edge));
   const widest = Math.max(...rows.map((row) => row.length));
-  // More terminals than names fit beside: the list tells what goes where.
-  const named = widest <= 10;
-  const width = Math.max(440, widest * (named ? 56 : 42));
+  const layout = widest <= 10 ? LEVEL : SLANTED;
+  const width = widest <= 10 ? Math.max(440, widest * 56) : widest * 44 + 40;
+  const right = width - 2 * layout.spare;
   return (
     <svg
-      className="boarddrawing"
-      viewBox={`0 0 ${width} 128`}
+      className={layout === SLANTED ? "boarddrawing slanted" : "boarddrawing"}
+      viewBox={`0 0 ${width} ${layout.height}`}
       role="img"
       aria-label={`${board.title} with its terminals`}
     >
-      <rect x={14} y={34} width={width - 28} height={58} rx={12} className="boardbody" />
-      <text x={width / 2} y={67} textAnchor="middle" className="boardname">
-        {board.title.toLowerCase()}, {board.logicVolts} V and pack rails
+      <rect x={14} y={layout.top} width={right + 12} height={BODY_HIGH} rx={12} className="boardbody" />
+      <text x={20 + right / 2} y={layout.top + 33} textAnchor="middle" className="boardname">
+        {board.title.charAt(0).toLowerCase()}
+        {board.title.slice(1)}, {board.logicVolts} V and pack rails
       </text>
       {rows.map((row, r) =>
         row.map((terminal, i) => {
-          const x = ((i + 0.5) * (width - 40)) / row.length + 20;
-          const y = r === 0 ? 34 : 92;
+          const x = ((i + 0.5) * right) / row.length + 20;
+          const y = layout.top + r * BODY_HIGH;
           const trouble = notes.find((note) => note.at === terminal.id && note.severity !== "fine");
           const open = dragged ? fits(board, dragged, terminal) : false;
-          const user = usersOf(robot, terminal);
+          const user = usersOf(board, robot, terminal);
           const first = robot.wiring.find((wire) => wire.to === terminal.id);
           return (
             <g
@@ -191,16 +207,28 @@ function BoardDrawing({
               <text textAnchor="middle" y={4} className="id">
                 {terminal.id}
               </text>
-              {named && (
-                <text textAnchor="middle" y={r === 0 ? -17 : 26} className={user === "free" ? "user free" : "user"}>
-                  {user.length > 13 ? `${user.slice(0, 12)}…` : user}
-                </text>
-              )}
+              <TerminalName user={nameOf(user, layout.most)} below={r === 1} slanted={layout === SLANTED} />
             </g>
           );
         }),
       )}
     </svg>
+  );
+}
+
+function TerminalName({ user, below, slanted }: { user: string; below: boolean; slanted: boolean }) {
+  const className = user === "free" ? "user free" : "user";
+  // A free pin among many is seen by its empty ellipse.
+  if (slanted)
+    return user === "free" ? null : (
+      <text className={className} transform={below ? "translate(-2 20) rotate(34)" : "translate(-2 -15) rotate(-34)"}>
+        {user}
+      </text>
+    );
+  return (
+    <text textAnchor="middle" y={below ? 26 : -17} className={className}>
+      {user}
+    </text>
   );
 }
 

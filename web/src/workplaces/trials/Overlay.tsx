@@ -1,6 +1,7 @@
 // Chosen runs laid over one another: their paths on the field, and one reading against time.
-import { type Chart, openFloor, type Pose, type Trace, traceColumn, traceToCsv } from "@giddy-pebble/core";
+import { openFloor, type Pose, type Trace, traceColumn, traceToCsv } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import { extent, line, max, scaleLinear } from "d3";
 import { useEffect, useRef } from "react";
 import {
   drawFloor,
@@ -156,29 +157,31 @@ function Readings() {
 }
 
 const WIDTH = 640;
-const HEIGHT = 150;
-const LEFT = 54;
+const HEIGHT = 170;
+const MARGIN = { left: 48, right: 10, top: 20, bottom: 26 } as const;
 
 /** One line a run over the same time. */
 function Lines({ id, unit }: { id: string; unit: string }) {
   const shown = useTrials((state) => state.shown);
+  const factor = unit === "rad" || unit === "rad/s" ? 180 / Math.PI : 1;
   const lines = shown.map(({ trace }) => {
     const values = traceColumn(trace, id) ?? new Float32Array(0);
     const step = Math.max(1, Math.floor(values.length / MOST_POINTS));
     return [...values]
       .filter((_, i) => i % step === 0)
-      .map((value, i): [number, number] => [(i * step * trace.tickMs) / 1000, value]);
+      .map((value, i): [number, number] => [(i * step * trace.tickMs) / 1000, value * factor]);
   });
   const all = lines.flat();
   if (all.length === 0) return <p className="quiet">These runs have no reading in common.</p>;
-  const end = Math.max(...all.map(([t]) => t));
-  const factor = unit === "rad" ? 180 / Math.PI : 1;
-  const low = Math.min(...all.map(([, v]) => v));
-  const high = Math.max(...all.map(([, v]) => v));
-  const span = Math.max(1e-9, high - low);
-  const x = (t: number) => LEFT + (t / end) * (WIDTH - LEFT - 8);
-  const y = (v: number) => 10 + ((high - v) / span) * (HEIGHT - 34);
-  const shownUnit: Chart["y"]["shown"]["unit"] = unit === "rad" ? "deg" : unit === "1" ? "" : unit;
+  const x = scaleLinear([0, max(all, ([t]) => t) ?? 1], [MARGIN.left, WIDTH - MARGIN.right]);
+  const [low = 0, high = 1] = extent(all, ([, value]) => value);
+  // A reading that never changes still has a line in the middle of its chart.
+  const y = scaleLinear(low === high ? [low - 1, high + 1] : [low, high], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(4);
+  const path = line<readonly [number, number]>(
+    ([t]) => x(t),
+    ([, value]) => y(value),
+  );
+  const shownUnit = unit === "rad" ? "deg" : unit === "rad/s" ? "deg/s" : unit === "1" ? "" : unit;
   return (
     <svg
       className="chart readinglines"
@@ -186,24 +189,27 @@ function Lines({ id, unit }: { id: string; unit: string }) {
       role="img"
       aria-label={`${id} of the chosen runs against time`}
     >
-      {[low, high].map((value) => (
-        <text key={value} x={LEFT - 6} y={y(value)} dy="0.32em" textAnchor="end">
-          {(value * factor).toFixed(2)}
+      {y.ticks(4).map((tick) => (
+        <g key={`y${tick}`} transform={`translate(0 ${y(tick)})`}>
+          <line x1={MARGIN.left} x2={WIDTH - MARGIN.right} className="grid" />
+          <text x={MARGIN.left - 6} dy="0.32em" textAnchor="end">
+            {y.tickFormat(4)(tick)}
+          </text>
+        </g>
+      ))}
+      {x.ticks(8).map((tick) => (
+        <text key={`x${tick}`} x={x(tick)} y={HEIGHT - MARGIN.bottom + 14} textAnchor="middle">
+          {tick} s
         </text>
       ))}
-      <text x={LEFT} y={HEIGHT - 4}>
-        0 s
+      <text x={6} y={10}>
+        {id}
+        {shownUnit === "" ? "" : `, ${shownUnit}`}
       </text>
-      <text x={WIDTH - 8} y={HEIGHT - 4} textAnchor="end">
-        {end.toFixed(1)} s
-      </text>
-      <text x={LEFT - 6} y={HEIGHT - 4} textAnchor="end">
-        {shownUnit}
-      </text>
-      {lines.map((line, i) => (
-        <polyline
+      {lines.map((points, i) => (
+        <path
           key={shown[i]?.trial.id}
-          points={line.map(([t, v]) => `${x(t).toFixed(1)},${y(v).toFixed(1)}`).join(" ")}
+          d={path(points) ?? ""}
           fill="none"
           stroke={COLOURS[i]}
           strokeWidth="1.8"
