@@ -58,15 +58,19 @@ export function doubtOf(
     return { refused: true, why: `"${column.label}" is at least ${shown(column.least)}.` };
   if (column.most !== undefined && value > column.most)
     return { refused: true, why: `"${column.label}" is at most ${shown(column.most)}.` };
-  if (others.length >= 2) {
-    const middle = Math.abs(median(others));
-    if (middle > 0 && Math.abs(value) > 10 * middle)
-      return {
-        refused: false,
-        why: `This is more than ten times the other rows (${shown(middle)}). Is the unit right?`,
-      };
-  }
-  return null;
+  if (others.length < 2) return null;
+  const usual = usualSize(column, others);
+  if (Math.abs(value) <= 10 * usual) return null;
+  return { refused: false, why: `This is more than ten times the other rows (${shown(usual)}). Is the unit right?` };
+}
+
+/** Size of the other rows of a column; of those that scatter about nothing it is the largest, and some steps of the last digit. */
+function usualSize({ shown }: Column, others: readonly number[]): number {
+  const sizes = others.map(Math.abs);
+  const oneSided = others.every((value) => value > 0) || others.every((value) => value < 0);
+  let step = 5 / shown.perSi;
+  for (let i = 0; i < shown.digits; i += 1) step /= 10;
+  return oneSided ? Math.abs(median(others)) : Math.max(step, ...sizes);
 }
 
 export interface Applied {

@@ -136,6 +136,15 @@ describe("typed rows", () => {
     expect(doubtOf(column, -1, [])).toMatchObject({ refused: true });
     expect(doubtOf(column, 21, [1.9, 2, 2.1])).toMatchObject({ refused: false });
     expect(doubtOf(column, 2.05, [1.9, 2, 2.1])).toBeNull();
+    // Rows that scatter about nothing are not ten times each other because one of them happens to be small.
+    const aside = procedure("placement").columns(robot)[1];
+    if (!aside) throw new Error("placing has columns");
+    expect(doubtOf(aside, 0.0038, [0, 0.0001, -0.0002])).toBeNull();
+    expect(doubtOf(aside, 0.008, [0.003, -0.001])).toBeNull();
+    expect(doubtOf(aside, 0.9, [0.003, -0.001])).toMatchObject({
+      refused: false,
+      why: expect.stringContaining("3.0 mm"),
+    });
   });
 
   it("of one way only make no square", () => {

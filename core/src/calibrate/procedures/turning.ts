@@ -35,10 +35,10 @@ export const wayColumn: Column = {
   least: -1,
   most: 1,
   choices: [
-    { value: 1, words: "counter-clockwise" },
-    { value: -1, words: "clockwise" },
+    { value: 1, words: "left" },
+    { value: -1, words: "right" },
   ],
-  hint: "seen from above",
+  hint: "left is counter-clockwise, seen from above",
   from: (_measured, row) => wayOfRow(row),
 };
 
@@ -125,7 +125,9 @@ export const turningWidth: Procedure = {
       verdict: {
         title: `It turns with a width of ${withError(width.value, width.standardError, MM)}`,
         text: `With the width in use now a full turn by the wheels is ${Math.abs(off).toFixed(1)} deg ${off > 0 ? "short" : "too far"}. ${runs.length} spins put the width ${intervalWords(width, MM, 2)}${
-          error === null ? "" : `, so a full turn may then be ${(error / RAD_PER_DEG).toFixed(1)} deg out`
+          error === null
+            ? ""
+            : `, so a full turn may then be ${(error / RAD_PER_DEG).toFixed(error < 0.2 * RAD_PER_DEG ? 2 : 1)} deg out`
         }.${ways.size < 2 ? " Spin the other way too: one way alone hides what the wheels do differently." : ""}`,
       },
     };
@@ -142,8 +144,8 @@ export const turningWidth: Procedure = {
       x: { label: "run", shown: WHOLE },
       y: { label: "reckoned", shown: TURNS },
       series: [
-        { label: "counter-clockwise", role: "measured", points: points(1), line: false },
-        { label: "clockwise", role: "after", points: points(-1), line: false },
+        { label: "to the left", role: "measured", points: points(1), line: false },
+        { label: "to the right", role: "after", points: points(-1), line: false },
       ],
     };
   },
@@ -282,8 +284,8 @@ export const squareBothWays: Procedure = {
       x: { label: "x", shown: { unit: "mm", perSi: 1000, digits: 0 } },
       y: { label: "y", shown: { unit: "mm", perSi: 1000, digits: 0 } },
       series: [
-        { label: "counter-clockwise", role: "after", points: points(1), line: false },
-        { label: "clockwise", role: "measured", points: points(-1), line: false },
+        { label: "to the left", role: "after", points: points(1), line: false },
+        { label: "to the right", role: "measured", points: points(-1), line: false },
       ],
     };
   },

@@ -1,5 +1,13 @@
 // One procedure: place, run, measure, result; chart, table, verdict, check and history.
-import { type Chart, type ChartSeries, type Estimate, type Procedure, type Robot, withError } from "@giddy-pebble/core";
+import {
+  type Chart,
+  type ChartSeries,
+  type Column,
+  type Estimate,
+  type Procedure,
+  type Robot,
+  withError,
+} from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
@@ -43,7 +51,7 @@ export function ProcedureView() {
         <>
           <Placing procedure={procedure} robot={robot} />
           {procedure.settings.length > 0 && <SettingsRow procedure={procedure} />}
-          <div className={procedure.columns(robot).length > 3 ? "measured wide" : "measured"}>
+          <div className={isWide(procedure.columns(robot)) ? "measured wide" : "measured"}>
             <ChartCard procedure={procedure} robot={robot} />
             <div className="card">
               <h3>Measured</h3>
@@ -58,6 +66,11 @@ export function ProcedureView() {
       )}
     </section>
   );
+}
+
+/** Tables of many columns, or of some to choose in, take half of the width. */
+function isWide(columns: readonly Column[]): boolean {
+  return columns.length > 3 || columns.some(({ choices }) => choices !== undefined);
 }
 
 function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robot; rows: number }) {

@@ -140,13 +140,13 @@ function usersOf(board: BoardProfile, robot: Robot, terminal: BoardTerminal): st
   if (wires.length === 0) return terminal.shared ? "" : "free";
   if (wires.length > (terminal.shared ? 1 : 2)) return `${wires.length} wires`;
   const line = ({ part, terminal: own }: Robot["wiring"][number]) =>
-    board.style === "plugs" || terminal.shared || ONLY_LINE.has(own) ? part : `${part} ${own}`;
+    board.style === "plugs" || terminal.shared || ONLY_LINE.has(own) ? part : `${part} ${own.replace("encoder_", "")}`;
   return wires.map((wire) => words(line(wire))).join(", ");
 }
 
 /** Where terminals and their names stand: names of plugs lie beside them, those of many pins are slanted. */
 const LEVEL = { height: 128, top: 34, spare: 20, most: 13 } as const;
-const SLANTED = { height: 218, top: 80, spare: 50, most: 15 } as const;
+const SLANTED = { height: 226, top: 86, spare: 50, most: 16 } as const;
 const BODY_HIGH = 58;
 
 function nameOf(text: string, most: number): string {
