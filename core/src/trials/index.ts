@@ -3,3 +3,4 @@ export * from "./differences.js";
 export * from "./packing.js";
 export * from "./taped.js";
 export * from "./trace.js";
+export * from "./typedTape.js";

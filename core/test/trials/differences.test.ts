@@ -4,11 +4,13 @@ import {
   compareRuns,
   composePoses,
   differenceWords,
+  foundAt,
   inversePose,
   isNotable,
   PI,
   poseAt,
   type Trace,
+  tapedPose,
 } from "../../src/index.js";
 
 /** A run through given poses, one a second. */
@@ -106,5 +108,33 @@ describe("comparing runs", () => {
       [1, 0, 0],
     ]);
     expect(poseAt(trace, 1e9)?.xM).toBe(1);
+  });
+});
+
+describe("a tape read from the begin place", () => {
+  const { trace } = run([
+    [1, 2, PI / 2],
+    [1, 2.5, PI / 2],
+  ]);
+
+  it("lies on the field where the run began and looked", () => {
+    // The robot looked along y: half a metre along is up, to its left is −x.
+    const found = foundAt(trace, { alongM: 0.5, asideM: 0.02, headingRad: -0.1 }, {});
+    expect(found?.xM).toBeCloseTo(0.98, 6);
+    expect(found?.yM).toBeCloseTo(2.5, 6);
+    expect(found?.headingRad).toBeCloseTo(PI / 2 - 0.1, 6);
+  });
+
+  it("leaves the heading as it was reckoned where nobody looked", () => {
+    expect(tapedPose(trace, { alongM: 0.5, asideM: 0, headingRad: null })?.headingRad).toBeCloseTo(PI / 2, 6);
+    expect(tapedPose({ ...trace, columns: [] }, { alongM: 0.5, asideM: 0, headingRad: null })).toBeNull();
+  });
+
+  it("goes before the stand-in's own, which counts only when it is a place", () => {
+    const own = { xM: 3, yM: 3, headingRad: 0 };
+    expect(foundAt(trace, null, { tape: own })).toEqual(own);
+    expect(foundAt(trace, { alongM: 0, asideM: 0, headingRad: 0 }, { tape: own })?.xM).toBeCloseTo(1, 6);
+    expect(foundAt(trace, null, { tape: { xM: "3" } })).toBeNull();
+    expect(foundAt(trace, null, {})).toBeNull();
   });
 });

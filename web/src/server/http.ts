@@ -84,6 +84,11 @@ export async function handle(context: APIContext, answer: (team: string) => Prom
     return await answer(await localTeam(pool()));
   } catch (error) {
     if (error instanceof BadRequest) return problem(error.status, error.code, "Not taken", error.message);
+    // A page that is left in the middle of a request is nobody's fault.
+    if (error instanceof Error && error.message === "aborted") {
+      logger.info({ path: context.url.pathname }, "the browser went away before its request was whole");
+      return problem(400, "cut-off", "Not taken", "The request ended before it was whole. Send it again.");
+    }
     logger.error(
       { path: context.url.pathname, reason: error instanceof Error ? error.message : String(error) },
       "an endpoint failed",

@@ -59,6 +59,7 @@ export function trialView(row: TrialRow) {
     score: row.score,
     durationMs: row.duration_ms,
     note: row.note,
+    tape: row.tape,
     startedAt: row.started_at.toISOString(),
     coreVersion: row.core_version,
     mission: {

@@ -1,5 +1,5 @@
 // Talking to the server: every answer is parsed, every failure is a value with a sentence.
-import { robotListSchema } from "@giddy-pebble/core";
+import { robotListSchema, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 const documentView = z.object({
@@ -42,6 +42,7 @@ const trialView = z.object({
   outcome: z.string(),
   success: z.boolean(),
   note: z.string(),
+  tape: typedTapeSchema.nullable(),
   score: z.number().nullable(),
   durationMs: z.number(),
   startedAt: z.string(),
@@ -169,6 +170,8 @@ export const api = {
     call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason, name }, overVersion)),
   noteTrial: (id: string, note: string) =>
     call(`/api/trials/${id}`, z.object({ note: z.string() }), send("PATCH", { note })),
+  tapeTrial: (id: string, tape: TypedTape | null) =>
+    call(`/api/trials/${id}`, z.object({ tape: typedTapeSchema.nullable() }), send("PATCH", { tape })),
   trialsFrom: (cursor: string | null) =>
     call(
       `/api/trials?limit=100${cursor ? `&cursor=${cursor}` : ""}`,

@@ -290,10 +290,44 @@ describe("trials", () => {
     await page.keyboard.press("Enter");
     await runs[1]?.click();
     await page.waitForSelector('[aria-label="What changed"]');
-    expect(await page.$$eval(".readinglines polyline", (all) => all.length)).toBe(2);
+    expect(await page.$$eval(".readinglines path", (all) => all.length)).toBe(2);
     expect(await axe(page)).toEqual([]);
     await page.reload();
     await says(page, "carpet, fresh pack");
+  });
+
+  test("take what a person's tape says, with its unit, in place of the stand-in's own", async () => {
+    await page.goto(`${server.url}/trials`);
+    await page.waitForSelector(".trialslist li > button");
+    await page.select('[aria-label="Source"]', "robot");
+    await page.click(".trialslist li > button");
+    await page.waitForSelector(".trialtape input");
+    await says(page, "as the stand-in's own tape found it");
+    await says(page, "of where it reckons to be");
+    const type = async (part: string, text: string) => {
+      await page.click(`[aria-label^="Tape ${part}"]`, { count: 3 });
+      await page.keyboard.type(text);
+    };
+    await type("along", "10 kg");
+    await page.keyboard.press("Enter");
+    await says(page, /kg is a mass; a length is wanted/);
+    await type("along", "1.5 m");
+    await type("aside", "25");
+    await type("looks", "");
+    await page.keyboard.press("Backspace");
+    await page.keyboard.press("Enter");
+    await page.waitForFunction(() => !document.body.textContent?.includes("as the stand-in's own tape found it"));
+    await page.reload();
+    await page.waitForSelector(".trialslist li > button");
+    await page.select('[aria-label="Source"]', "robot");
+    await page.click(".trialslist li > button");
+    await page.waitForSelector(".trialtape input");
+    expect(await page.$$eval(".trialtape input", (all) => all.map((one) => (one as HTMLInputElement).value))).toEqual([
+      "150 cm",
+      "25 mm",
+      "",
+    ]);
+    expect(await axe(page)).toEqual([]);
   });
 
   test("of a robot before and after calibrating say what changed on it", async () => {
@@ -308,7 +342,7 @@ describe("trials", () => {
     // The newest stands first: from the run before calibrating to the one after.
     const runs = await page.$$(".trialslist li > button");
     await runs[1]?.click();
-    await page.waitForFunction(() => document.querySelectorAll(".readinglines polyline").length === 1);
+    await page.waitForFunction(() => document.querySelectorAll(".readinglines path").length === 1);
     await runs[0]?.click();
     await page.waitForSelector('[aria-label="What changed"] details');
     const rows = await page.$$eval('[aria-label="What changed"] details tr', (all) =>

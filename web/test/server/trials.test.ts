@@ -113,6 +113,37 @@ describe("trials", () => {
     expect((await json("/api/trials?limit=200")).data.trials).toHaveLength(before);
   });
 
+  test("what a person wrote and taped stands beside it, one without the other, and comes off again", async () => {
+    const { data } = await store({ source: "robot" });
+    const patch = (body: object) =>
+      json(`/api/trials/${data.id}`, {
+        method: "PATCH",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify(body),
+      });
+    const kept = async () => (await json(`/api/trials/${data.id}`)).data;
+    expect(await kept()).toMatchObject({ note: "", tape: null });
+    const tape = { alongM: 0.104, asideM: -0.006, headingRad: 0.02 };
+    expect((await patch({ tape })).status).toBe(200);
+    expect((await patch({ note: "on carpet" })).status).toBe(200);
+    expect(await kept()).toMatchObject({ note: "on carpet", tape });
+    expect((await patch({ tape: { ...tape, headingRad: null } })).status).toBe(200);
+    expect((await kept()).tape.headingRad).toBeNull();
+    expect((await patch({ tape: null })).status).toBe(200);
+    expect(await kept()).toMatchObject({ note: "on carpet", tape: null });
+    for (const wrong of [{}, { tape: { alongM: 1 } }, { tape: { ...tape, asideM: 1e6 } }, { tape: "1 m" }])
+      expect((await patch(wrong)).status).toBe(400);
+    expect(
+      (
+        await json("/api/trials/00000000-0000-4000-8000-000000000000", {
+          method: "PATCH",
+          headers: { "content-type": "application/json" },
+          body: '{"tape":null}',
+        })
+      ).status,
+    ).toBe(404);
+  });
+
   test("a trial that is not there", async () => {
     expect((await json("/api/trials/00000000-0000-4000-8000-000000000000")).status).toBe(404);
     expect((await json("/api/trials/00000000-0000-4000-8000-000000000000/trace")).status).toBe(404);

@@ -1,4 +1,5 @@
 // Trials and their traces.
+import { type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import type { Queryable } from "../database.js";
 
@@ -17,6 +18,7 @@ const trialRow = z.object({
   duration_ms: z.number().int(),
   summary: z.record(z.string(), z.unknown()),
   note: z.string(),
+  tape: typedTapeSchema.nullable(),
   started_at: z.date(),
   mission_name: z.string(),
   mission_number: z.number().int(),
@@ -29,7 +31,7 @@ const trialRow = z.object({
 export type TrialRow = z.infer<typeof trialRow>;
 
 const COLUMNS = `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
-  t.score, t.duration_ms, t.summary, t.note, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
+  t.score, t.duration_ms, t.summary, t.note, t.tape, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
   rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
 const JOINS = `from trial t
   join revision mr on mr.id = t.mission_revision join document md on md.id = mr.document_id
@@ -125,5 +127,15 @@ export async function findTrace(
 /** @returns whether there is such a trial */
 export async function noteTrial(db: Queryable, team: string, id: string, note: string): Promise<boolean> {
   const changed = await db.query("update trial set note = $3 where team_id = $1 and id = $2", [team, id, note]);
+  return changed.rowCount === 1;
+}
+
+/** @returns whether there is such a trial */
+export async function tapeTrial(db: Queryable, team: string, id: string, tape: TypedTape | null): Promise<boolean> {
+  const changed = await db.query("update trial set tape = $3 where team_id = $1 and id = $2", [
+    team,
+    id,
+    tape === null ? null : JSON.stringify(tape),
+  ]);
   return changed.rowCount === 1;
 }

@@ -2,6 +2,7 @@
 import {
   CORE_VERSION,
   type Field,
+  foundAt,
   packTrace,
   type Robot,
   type RunSummary,
@@ -9,7 +10,6 @@ import {
   traceColumn,
   unpackTrace,
 } from "@giddy-pebble/core";
-import { z } from "zod";
 import { api, type OpenView, type TrialView } from "../../shared/api.js";
 import { toBase64 } from "../../shared/base64.js";
 import { Rehearser } from "../../workers/rehearser.js";
@@ -123,7 +123,6 @@ export async function showTrial(trial: TrialView): Promise<void> {
     summary,
     trace,
   };
-  const tape = z.object({ xM: z.number(), yM: z.number(), headingRad: z.number() }).safeParse(trial.summary.tape);
   set({
     run: {
       trialId: trial.id,
@@ -133,7 +132,7 @@ export async function showTrial(trial: TrialView): Promise<void> {
       number: trial.mission.number,
       ...(trial.source !== "rehearsal" ? { by: trial.robot.name } : {}),
     },
-    tape: tape.success ? tape.data : null,
+    tape: foundAt(trace, trial.tape, trial.summary),
     playing: false,
   });
   movePlayhead(path.x.length - 1);

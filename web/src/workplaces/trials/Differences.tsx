@@ -1,9 +1,9 @@
 // What changed between two runs: the text, the versions, and what each step did.
-import { compareRuns, differenceWords } from "@giddy-pebble/core";
+import { compareRuns, differenceWords, poseDifference } from "@giddy-pebble/core";
 import { compareTexts } from "../../shared/compareTexts.js";
 import { RobotDifferences } from "../../shared/RobotDifferences.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
-import { type ShownTrial, useTrials } from "./store.js";
+import { type ShownTrial, tapeOf, useTrials } from "./store.js";
 
 function name({ trial }: ShownTrial): string {
   return `${trial.mission.name} ${trial.mission.number}, ${trial.source !== "rehearsal" ? trial.robot.name : "rehearsed"}`;
@@ -33,6 +33,8 @@ export function Differences() {
     { trace: first.trace, steps: first.summary.steps ?? [] },
     { trace: second.trace, steps: second.summary.steps ?? [] },
   );
+  const [from, to] = [tapeOf(first), tapeOf(second)];
+  const taped = from && to ? poseDifference(from, to) : null;
   return (
     <section className="card" aria-label="What changed">
       <h2>
@@ -48,6 +50,7 @@ export function Differences() {
           ? "as long"
           : `${(Math.abs(second.trial.durationMs - first.trial.durationMs) / 1000).toFixed(1)} s ${second.trial.durationMs > first.trial.durationMs ? "longer" : "shorter"}`}
         {ran.end && ` · ended ${differenceWords(ran.end)}`}
+        {taped && `, by the tape ${differenceWords(taped)}`}
       </p>
       <RobotChange before={first} after={second} />
       {changes.length > 0 && (

@@ -1,5 +1,5 @@
 // Chosen runs laid over one another: their paths on the field, and one reading against time.
-import { openFloor, type Pose, type Trace, traceColumn, traceToCsv } from "@giddy-pebble/core";
+import { openFloor, type Trace, traceColumn, traceToCsv } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, max, scaleLinear } from "d3";
 import { useEffect, useRef } from "react";
@@ -13,18 +13,13 @@ import {
   readColours,
 } from "../../shared/drawField.js";
 import { fitField } from "../../shared/fieldView.js";
-import { type ShownTrial, useTrials } from "./store.js";
+import { type ShownTrial, tapeOf, useTrials } from "./store.js";
 
 /** One colour a run, in the order they were chosen; told apart by dashes too. */
 export const COLOURS = ["var(--water)", "var(--amber)", "var(--heather)", "var(--moss)"] as const;
 const DASHES: readonly (readonly number[])[] = [[], [7, 4], [2, 4], [10, 3, 2, 3]];
 /** Points of a line in the chart; more than the screen has are not drawn. */
 const MOST_POINTS = 600;
-
-function tapeOf({ summary }: ShownTrial): Pose | null {
-  const { tape } = summary as unknown as { tape?: Pose | null };
-  return tape ?? null;
-}
 
 export function Overlay() {
   const shown = useTrials((state) => state.shown);

@@ -5,6 +5,7 @@ import type { TrialView } from "../../shared/api.js";
 import { Pebble } from "../../shared/Pebble.js";
 import { COLOURS } from "./Overlay.js";
 import { type Filter, filtered, older, toggle, useTrials, writeNote } from "./store.js";
+import { Tape } from "./Tape.js";
 
 const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
 
@@ -34,6 +35,7 @@ export function TrialList() {
             <option value="">robots and rehearsals</option>
             <option value="robot">robots</option>
             <option value="rehearsal">rehearsals</option>
+            <option value="drive">by hand</option>
           </select>
           <select
             aria-label="Result"
@@ -89,6 +91,7 @@ function TrialRow({ trial, index }: { trial: TrialView; index: number }) {
         <span className="sr">{trial.success ? "worked" : "did not work"}</span>
       </button>
       {chosen && <Note trial={trial} />}
+      {chosen && trial.source !== "rehearsal" && <Tape trial={trial} />}
     </li>
   );
 }

@@ -1,12 +1,15 @@
 // Kept runs: listed, filtered, chosen for comparison, noted on.
 import {
   type Field,
+  foundAt,
   openFloor,
   openRobot,
+  type Pose,
   type Robot,
   type RunSummary,
   readField,
   type Trace,
+  type TypedTape,
   unpackTrace,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
@@ -114,13 +117,28 @@ async function fieldOf(trial: TrialView): Promise<Field> {
   return read?.ok ? read.document : openFloor();
 }
 
+/** Where the robot was found after a run: typed by a person, else by the stand-in's own tape. */
+export function tapeOf({ trial, trace, summary }: ShownTrial): Pose | null {
+  return foundAt(trace, trial.tape, summary as unknown as { tape?: unknown });
+}
+
+function replaceTrial(changed: TrialView): void {
+  const other = (one: TrialView) => (one.id === changed.id ? changed : one);
+  set({
+    trials: get().trials.map(other),
+    shown: get().shown.map((one) => ({ ...one, trial: other(one.trial) })),
+  });
+}
+
+export async function writeTape(trial: TrialView, tape: TypedTape | null): Promise<void> {
+  const kept = await api.tapeTrial(trial.id, tape);
+  if (!kept.ok) return set({ message: `The tape's reading was not kept: ${kept.message}` });
+  replaceTrial({ ...trial, tape });
+}
+
 export async function writeNote(trial: TrialView, note: string): Promise<void> {
   if (note === trial.note) return;
   const kept = await api.noteTrial(trial.id, note);
   if (!kept.ok) return set({ message: `The note was not kept: ${kept.message}` });
-  const noted = (one: TrialView) => (one.id === trial.id ? { ...one, note } : one);
-  set({
-    trials: get().trials.map(noted),
-    shown: get().shown.map((one) => ({ ...one, trial: noted(one.trial) })),
-  });
+  replaceTrial({ ...trial, note });
 }
