@@ -88,6 +88,19 @@ describe("the stand-in robot", () => {
     expect(standIn.last?.summary.notes).toHaveLength(1);
   });
 
+  it("shows, lights and beeps in one tick: the last of each stands until the next run", () => {
+    const standIn = new StandIn(demoRobot("drizzle"), 7);
+    place(standIn);
+    standIn.run('cairn 1\nmission\n  show "one"\n  show "two"\n  light 60 %\n  beep\n  wait 1 s\n');
+    for (let i = 0; i < 20; i += 1) standIn.tick();
+    expect([standIn.display, standIn.light]).toEqual(["two", "60 %"]);
+    finish(standIn);
+    expect([standIn.display, standIn.light]).toEqual(["two", "60 %"]);
+    expect(standIn.last?.summary.signs.map(({ kind }) => kind)).toEqual(["show", "show", "light", "beep"]);
+    standIn.run("cairn 1\nmission\n  wait 1 s\n");
+    expect([standIn.display, standIn.light]).toEqual(["", ""]);
+  });
+
   it("counts no more with an encoder's plug out, and says the wheels do not turn", () => {
     const standIn = new StandIn(demoRobot("drizzle"), 8);
     standIn.unplugged.add("left_motor");

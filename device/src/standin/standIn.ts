@@ -93,6 +93,8 @@ interface Running {
   endTick: number | null;
   goalMet: boolean;
   settled: number;
+  /** Of the machine's signs, those that display and light have followed. */
+  signsRead: number;
 }
 
 export type StartResult = { readonly ok: true } | { readonly ok: false; readonly why: string };
@@ -341,6 +343,7 @@ export class StandIn {
       endTick: null,
       goalMet: true,
       settled: 0,
+      signsRead: 0,
     };
     this.runCount += 1;
     this.last = null;
@@ -354,9 +357,12 @@ export class StandIn {
   private follow(running: Running): void {
     const { machine } = running;
     this.record(running);
-    const sign = machine.signs.at(-1);
-    if (sign?.kind === "show") this.display = sign.text;
-    if (sign?.kind === "light") this.light = sign.text;
+    // Several steps of one tick may show and light: each has its own place.
+    for (; running.signsRead < machine.signs.length; running.signsRead += 1) {
+      const sign = machine.signs[running.signsRead];
+      if (sign?.kind === "show") this.display = sign.text;
+      if (sign?.kind === "light") this.light = sign.text;
+    }
     if (machine.tick >= LONGEST_TICKS) machine.stop("it ran for ten minutes, the longest a robot runs");
     if (!machine.end) return;
     running.endTick ??= machine.tick - 1;
