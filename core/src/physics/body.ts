@@ -61,6 +61,8 @@ export class Body {
   /** A load that fell over, or is held off the floor. */
   tipped = false;
   lifted = false;
+  /** A roller lies on it in this step: it does not fall over. */
+  steadied = false;
   /** Moment with which others push it over in this step, N m, and its mean over a moment. */
   pushMomentNm = 0;
   tippingNm = 0;

@@ -144,7 +144,7 @@ export function attachmentShape(robot: Robot, part: Attachment, angleRad: number
     outlineM: rectangle(part.xM - comX, part.yM - comY, part.aimRad, reach, part.widthM),
     lowM: Math.max(0, Math.min(part.zM, tip) - 0.005),
     highM: Math.max(part.zM, tip) + 0.005,
-    under: part.kind === "fork" || part.kind === "gripper",
+    under: part.kind === "fork" || part.kind === "gripper" || part.kind === "spinner",
   };
 }
 

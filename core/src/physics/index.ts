@@ -9,6 +9,7 @@ export * from "./friction.js";
 export * from "./fromRobot.js";
 export * from "./motor.js";
 export * from "./parts.js";
+export * from "./roller.js";
 export * from "./servo.js";
 export * from "./shaft.js";
 export * from "./thermal.js";

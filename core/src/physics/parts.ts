@@ -62,7 +62,7 @@ export interface ShapeSpec {
   readonly radiusM?: number;
   readonly lowM: number;
   readonly highM: number;
-  /** Slips under loads: a fork that is down. */
+  /** Loads pass it: a fork that is down, an open gripper, a spinner that lies on them. */
   readonly under?: boolean;
 }
 

@@ -344,8 +344,9 @@ export class World {
 
   /** Pushed at height h with F, a weight of m g on a base of half-width b falls over when F h stays above m g b. */
   private watchTipping(load: Body, dt: number): void {
-    const { load: spec } = load;
-    if (!spec || load.lifted) return;
+    const { load: spec, steadied } = load;
+    load.steadied = false;
+    if (!spec || load.lifted || steadied) return;
     // A knock is not a push: what counts is the mean over a twentieth of a second.
     load.tippingNm += (dt / (TIPPING_SEC + dt)) * (load.pushMomentNm - load.tippingNm);
     const base = Math.min(spec.sizeM[0], spec.shape === "disc" ? spec.sizeM[0] : spec.sizeM[1]) / 2;

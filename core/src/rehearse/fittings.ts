@@ -1,11 +1,12 @@
 // What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
 
-import { sin, TAU } from "../math/trig.js";
+import { cos, sin, TAU } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
 import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import { FreeMotor, NO_LOAD } from "../physics/freeMotor.js";
 import { attachmentShape, driveSpec } from "../physics/fromRobot.js";
 import type { MotorMode } from "../physics/parts.js";
+import { Roller } from "../physics/roller.js";
 import { ServoState } from "../physics/servo.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
@@ -28,6 +29,12 @@ export interface FreePart {
   readonly ratio: number;
 }
 
+/** A spinner with the motor that turns it. */
+interface Spinner {
+  readonly roller: Roller;
+  readonly drive: FreePart;
+}
+
 interface FittedPart {
   readonly part: Attachment;
   readonly shape: BodyShape;
@@ -39,6 +46,7 @@ export class Fittings {
   /** Motors that drive no wheel, with their place among the robot's. */
   readonly motors: readonly FreePart[];
   private readonly parts: readonly FittedPart[];
+  private readonly spinners: readonly Spinner[];
   /** Of each motor: angle that counts as zero, and its shaft's speed by whole encoder counts. */
   private readonly zeros = new Map<string, number>();
   private readonly rates = new Map<string, { before: number; rate: number }>();
@@ -59,6 +67,10 @@ export class Fittings {
       shape: world.body.shapes[1 + bumpers + i] as BodyShape,
       outlineAt: Number.POSITIVE_INFINITY,
     }));
+    this.spinners = robot.attachments.flatMap((part): Spinner[] => {
+      const drive = this.motors.find(({ motor }) => motor.name === part.drivenBy);
+      return part.kind === "spinner" && drive ? [{ roller: rollerOf(robot, part), drive }] : [];
+    });
   }
 
   servo(name: string): ServoState | null {
@@ -133,6 +145,20 @@ export class Fittings {
       current += servo.currentA;
     }
     this.world.extraCurrentA = current;
+    for (const spinner of this.spinners) this.spin(spinner);
+  }
+
+  /** A spinner drags the loads it lies on, and its shaft feels them. */
+  private spin({ roller, drive }: Spinner): void {
+    const { world } = this;
+    const { radiusM } = roller.spec;
+    let force = 0;
+    for (let i = 1; i < world.bodies.length; i += 1) {
+      const load = world.bodies[i] as Body;
+      if (load === world.held || !roller.touches(world.body, load)) continue;
+      force += roller.drag(world.body, load, (drive.free.spinRadS / drive.ratio) * radiusM, STEP_SEC);
+    }
+    drive.free.shaft.loadTorqueNm = (-force * radiusM) / drive.ratio;
   }
 
   /** Once a tick: outlines follow their angles, forks and grippers take hold and let go. */
@@ -195,6 +221,21 @@ export class Fittings {
     }
     return null;
   }
+}
+
+/** Its length is its diameter: it stands across its aim, its axle at half of it from the hinge. */
+function rollerOf(robot: Robot, part: Attachment): Roller {
+  const [comX, comY] = robot.chassis.centreOfMassM;
+  const radiusM = part.lengthM / 2;
+  return new Roller({
+    xM: part.xM - comX + radiusM * cos(part.aimRad),
+    yM: part.yM - comY + radiusM * sin(part.aimRad),
+    aimRad: part.aimRad,
+    radiusM,
+    widthM: part.widthM,
+    lowM: Math.max(0, part.zM - radiusM),
+    gripN: part.gripN ?? 0,
+  });
 }
 
 function newFree(robot: Robot, motor: Motor, index: number): FreePart {

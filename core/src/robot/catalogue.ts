@@ -200,7 +200,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     attachment(name, "gripper", { highRad: 1, xM: 0.08, zM: 0.02, widthM: 0.09, lengthM: 0.07 }),
   ),
   entry("attachments", "spinner", "spinner", "Spinning wheel", "pulls light things in or throws them out", (name) =>
-    attachment(name, "spinner", { widthM: 0.05, lengthM: 0.04 }),
+    attachment(name, "spinner", { xM: 0.08, widthM: 0.05, lengthM: 0.04, gripN: 1 }),
   ),
   entry("attachments", "belt", "belt", "Sorting belt", "turns either way and drops things left or right", (name) =>
     attachment(name, "belt", { xM: -0.02, widthM: 0.06, lengthM: 0.1, zM: 0.1 }),

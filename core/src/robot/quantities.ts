@@ -185,6 +185,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("lengthM", "Length", MM, { over: 0, most: 1 }),
     quantity("widthM", "Width", MM, { over: 0, most: 1 }),
     quantity("massKg", "Mass", G, { least: 0, most: 10 }),
+    quantity("gripN", "Drags loads with", NEWTON, { least: 0, most: 50 }),
     quantity("lowRad", "Lower end stop", DEG, { least: -TAU, most: TAU }),
     quantity("highRad", "Upper end stop", DEG, { least: -TAU, most: TAU }),
     quantity("travelRad", "From stop to stop", DEG, found(0.01, TAU)),

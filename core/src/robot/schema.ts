@@ -112,6 +112,8 @@ export const attachmentSchema = z.object({
   lengthM: finite,
   widthM: finite.default(0.02),
   massKg: finite.default(0.02),
+  /** Force with which a spinner drags loads along; null for what does not. */
+  gripN: finite.nullable().default(null),
   /** End stops, at its own shaft; 0 is level or closed. Spinners and belts have none. */
   lowRad: finite.default(0),
   highRad: finite.default(PI / 2),
