@@ -135,7 +135,7 @@ describe("a spinner in a mission", () => {
   const robot = read.document;
   const crate = {
     name: "crate",
-    shape: "box" as const,
+    shape: "box" as "box" | "disc",
     sizeM: [0.05, 0.05] as [number, number],
     heightM: 0.05,
     massKg: 0.08,
