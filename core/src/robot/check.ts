@@ -67,15 +67,27 @@ function checkNames(robot: Robot, report: Report): void {
   }
 }
 
+/** A part's name as a sentence begins with it. */
+function spoken(ref: string): string {
+  const words = ref.replaceAll("_", " ");
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
 function checkNumbers(robot: Robot, report: Report): void {
   for (const part of partsOf(robot)) {
     for (const info of QUANTITIES[part.kind] ?? []) {
       const value = quantityAt(part.value, info);
       const fault = value === null ? null : rangeFault(value, info);
       if (fault)
-        report("out-of-range", part.ref, `${part.ref}: ${lower(info.label)} ${fault}.`, "Type a value in its range.", {
-          path: info.path,
-        });
+        report(
+          "out-of-range",
+          part.ref,
+          `${spoken(part.ref)}: ${lower(info.label)} ${fault}.`,
+          "Type a value in its range.",
+          {
+            path: info.path,
+          },
+        );
     }
     const stages = (part.value as { stages?: readonly Stage[] }).stages ?? [];
     stages.forEach((stage, i) => {
@@ -86,7 +98,7 @@ function checkNumbers(robot: Robot, report: Report): void {
           report(
             "out-of-range",
             part.ref,
-            `${part.ref}, stage ${i + 1}: ${lower(info.label)} ${fault}.`,
+            `${spoken(part.ref)}, stage ${i + 1}: ${lower(info.label)} ${fault}.`,
             info.path.endsWith("Teeth") ? "A gear has 8 teeth or more." : "Type a value in its range.",
             { path: `stages.${i}.${info.path}` },
           );

@@ -20,6 +20,9 @@ export function readRobot(value: unknown): DocumentReading<Robot> {
   if (!read.ok) return read;
   const problems = checkRobot(read.document)
     .filter((problem) => problem.severity === "error")
-    .map(({ message, mend }) => `${message.replace(/\.$/, "")}: ${mend.charAt(0).toLowerCase()}${mend.slice(1)}`);
+    .map(({ message, mend }) => {
+      const [fault, then] = [message, mend].map((sentence) => sentence.replace(/\.$/, "")) as [string, string];
+      return `${fault}; ${then.charAt(0).toLowerCase()}${then.slice(1)}`;
+    });
   return problems.length > 0 ? { ok: false, problems } : read;
 }

@@ -19,6 +19,11 @@ const LEVEL_SLACK = 0.3;
 /** A pack worse than this many ohms for two cells gives way when all motors start. */
 const SERVO_CAPACITOR_UF = 100;
 
+/** Names are written with _ in missions; in a sentence they are words. */
+function spokenName(name: string): string {
+  return name.replaceAll("_", " ");
+}
+
 function note(
   code: string,
   severity: WiringNote["severity"],
@@ -27,14 +32,15 @@ function note(
   message: string,
   mend = "",
 ): WiringNote {
-  // Names are written with _ in missions; in a sentence they are words.
-  const words = (text: string) => (part === "" ? text : text.replaceAll(part, part.replaceAll("_", " ")));
+  const spoken = spokenName(part);
+  const words = (text: string) =>
+    part === "" ? text : text.replaceAll(part, spoken).replaceAll(capital(part), capital(spoken));
   return {
     code,
     severity,
     at,
     part,
-    message: words(message).replace(/^./, (first) => first.toUpperCase()),
+    message: capital(words(message)),
     mend: words(mend),
   };
 }
@@ -269,7 +275,9 @@ function checkShared(robot: Robot, board: BoardProfile): WiringNote[] {
     const terminal = findTerminal(board, id);
     const bus = wires.every((wire) => wire.terminal === "data" || wire.terminal === "clock");
     if (!terminal || terminal.shared || wires.length < 2 || bus) continue;
-    const names = wires.map((wire) => (board.style === "plugs" ? wire.part : `${wire.part} ${wire.terminal}`));
+    const names = wires.map(({ part, terminal: line }) =>
+      spokenName(board.style === "plugs" ? part : `${part} ${line}`),
+    );
     notes.push(
       note(
         "shared-pin",
@@ -418,7 +426,7 @@ function fineWords(robot: Robot, board: BoardProfile): WiringNote[] {
           "fine",
           "",
           motor.name,
-          `${capital(motor.name.replaceAll("_", " "))} is reversed, as its mounting needs.`,
+          `${capital(spokenName(motor.name))} is reversed, as its mounting needs.`,
         ),
       );
   return notes;

@@ -40,7 +40,7 @@ describe("robot documents", () => {
       (b) => {
         (b.wheels[0] as Robot["wheels"][0]).diameterM = 0;
       },
-      "left_wheel: diameter must be more than 0",
+      "Left wheel: diameter must be more than 0",
     ],
     [
       "negative mass",

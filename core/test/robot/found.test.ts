@@ -151,7 +151,7 @@ describe("once it was measured", () => {
     const fault = checkRobot(robot).find(({ code }) => code === "out-of-range");
     expect([fault?.part, fault?.message]).toEqual([
       "left_motor",
-      expect.stringMatching(/^left_motor: pulls away at .*\.$/),
+      expect.stringMatching(/^Left motor: pulls away at .*\.$/),
     ]);
   });
 });

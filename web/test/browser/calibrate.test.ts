@@ -1,5 +1,8 @@
 // Calibrating in the real page: what is measured is put into the robot and used; choices in tables; what to do next.
-import { drawnKnown } from "@giddy-pebble/core";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { drawnKnown, parseMission } from "@giddy-pebble/core";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
@@ -75,6 +78,48 @@ describe("on a linked stand-in", () => {
     await press(page, "Run 6 times");
     await says(page, /From 30 cm\/s it rolls on \d+ mm/);
     await says(page, "until eye.distance < 20 cm + robot.stop_distance");
+  });
+});
+
+describe("on a linked stand-in, again", () => {
+  test("placing in a jig is measured, kept as a known, and missions put the robot down so", async () => {
+    await hurry(robots, "drizzle", 20);
+    await openKnown("Drizzle", "placement");
+    await linkRobot(page, "Drizzle");
+    await page.select('[aria-label="Put down"]', "1");
+    await press(page, "Run 8 times");
+    await says(page, /Put down in a jig it stands \d\.\d mm off/);
+    await page.waitForFunction(() => document.querySelectorAll(".rowstable tbody tr").length === 9);
+    expect(await page.$$eval(".rowstable .why", (all) => all.length)).toBe(0);
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Use it");
+    await says(page, /Drizzle is at version \d/);
+    const { placement } = (await head("Drizzle")).body;
+    expect(placement.headingRad).toMatchObject({ source: "measured", method: "Placing, in a jig", count: 8 });
+    expect(placement.headingRad.standardError).toBeLessThan(0.01);
+    // What is measured is in the history, with its rows, and is drawn as what was before.
+    await says(page, "Measured before");
+    await says(page, /8 rows · version \d/);
+    await page.reload();
+    await says(page, "Measured before");
+  });
+
+  test("a run that is cancelled keeps the rows that were measured; struck out they do not count", async () => {
+    await hurry(robots, "gust", 5);
+    await openKnown("Gust", "gyro-scale");
+    await linkRobot(page, "Gust");
+    await press(page, "Run 6 times");
+    await says(page, /Run .*2.* of .*6/);
+    await press(page, "Cancel");
+    await page.waitForFunction(() => ![...document.querySelectorAll("button")].some((b) => b.textContent === "Cancel"));
+    const rows = await page.$$eval(".rowstable tbody tr", (all) => all.length - 1);
+    expect(rows).toBeGreaterThanOrEqual(1);
+    await says(page, "The gyro's scale is");
+    for (let i = 0; i < rows; i += 1) await press(page, `Strike out row ${i + 1}`);
+    await says(page, "Not enough rows yet");
+    await press(page, "Count row 1 again");
+    await says(page, "The gyro's scale is");
+    await says(page, "no interval yet");
   });
 });
 
@@ -158,6 +203,79 @@ describe("without a link", () => {
     ]);
     expect(address).toMatch(/known=[a-z-]+/);
     expect(chosen?.length).toBeGreaterThan(3);
+  });
+});
+
+describe("for a robot of one's own", () => {
+  test("the program is shown and saved, and the sheet is what the printer gets", async () => {
+    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-sheet-"));
+    const cdp = await page.createCDPSession();
+    await cdp.send("Browser.setDownloadBehavior", { behavior: "allow", downloadPath: folder, eventsEnabled: true });
+    await openKnown("Gust", "turning-width");
+    await page.click(".procedure details summary");
+    await says(page, "Runs take turns with a second program; both are in the file.");
+    const done = new Promise<void>((resolve) =>
+      cdp.on("Browser.downloadProgress", (event) => event.state === "completed" && resolve()),
+    );
+    await press(page, "Save the program");
+    await done;
+    const saved = readFileSync(path.join(folder, "turning-width.cairn"), "utf8");
+    const [first = "", second = ""] = saved.split("\n# The next run:\n");
+    expect(first).toContain("turn left 1800 deg");
+    expect(second).toContain("turn right 1800 deg");
+    for (const text of [first, second]) expect(parseMission(text).problems).toEqual([]);
+    await page.emulateMediaType("print");
+    const shown = await page.$eval(".sheetonly", (sheet) => ({
+      display: getComputedStyle(sheet).display,
+      heads: [...sheet.querySelectorAll("th")].map((one) => one.textContent),
+      lines: sheet.querySelectorAll("tbody tr").length,
+    }));
+    expect(shown.display).not.toBe("none");
+    expect(shown.heads).toEqual(["run", "way ", "left over (deg)", "by the wheels (turns)", "remarks"]);
+    expect(shown.lines).toBe(6);
+    await page.emulateMediaType("screen");
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  test("what was measured by hand is kept without changing the robot, then used as a revision that says why", async () => {
+    await openKnown("Sleet", "steering");
+    const before = (await head("Sleet")).number;
+    const { wheelbaseM } = (await head("Sleet")).body.drive;
+    for (const [row, told] of [-20, -10, 0, 10, 20].entries()) {
+      // Arcs of 40 cm that bend 1.5 deg more to the left than told.
+      const bend = Math.tan(((told + 1.5) * Math.PI) / 180) / wheelbaseM.value;
+      const values = {
+        steerRad: `${told}`,
+        alongM: `${(1000 * Math.sin(0.4 * bend)) / bend}`,
+        asideM: `${(1000 * (1 - Math.cos(0.4 * bend))) / bend}`,
+      };
+      for (const [id, typed] of Object.entries(values)) {
+        await page.click(`#cell-${id}-${row}`, { count: 3 });
+        await page.keyboard.type(Number(typed).toFixed(3));
+        await page.keyboard.press("Tab");
+      }
+    }
+    await says(page, /Told to go straight it steers 1\.5.* deg to the left/);
+    await press(page, "Keep as is");
+    await says(page, "Kept in the history. The robot stays as it is.");
+    await says(page, "kept, not used");
+    expect((await head("Sleet")).number).toBe(before);
+    await press(page, "Use it");
+    await says(page, `Sleet is at version ${before + 1} now.`);
+    const now = await head("Sleet");
+    expect(now.reason).toContain("calibrated: Steering, Told to go straight it steers 1.5");
+    expect((now.body.drive.steering.centreRad.value * 180) / Math.PI).toBeCloseTo(1.5, 2);
+    expect(now.body.drive.steering.centreRad.conditions).toContain("typed by hand");
+  });
+
+  test("a procedure that does not fit says why, and the arrows pass it by", async () => {
+    await openKnown("Fog", "wheel-size");
+    await says(page, "This robot has no wheel encoders. Speed at power and timed turns are its procedures.");
+    await page.focus(".knowns [aria-current='true']");
+    await page.keyboard.press("ArrowDown");
+    const chosen = await page.$eval(".knowns [aria-current='true'] .name", (one) => one.textContent);
+    expect(chosen).not.toBe("Wheel size");
+    expect(await page.$eval(".procedure h2", (one) => one.textContent)).toBe(chosen);
   });
 });
 

@@ -235,7 +235,8 @@ function TerminalName({ user, below, slanted }: { user: string; below: boolean; 
 function Notes() {
   const notes = useRobot((state) => state.wiring);
   return (
-    <ul className="wiringnotes" aria-label="Wiring checks">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a long list is scrolled by keys, too
+    <ul className="wiringnotes" aria-label="Wiring checks" tabIndex={0}>
       {notes.map((note) => (
         <li key={`${note.code} ${note.at} ${note.part} ${note.message}`} className={note.severity} title={note.mend}>
           {note.message}
