@@ -119,18 +119,28 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "24 mm wide, 30 g; such wheels have 55 to 70 mm",
     (name) => wheel(name, 0.062, 0.024, 0.85, 0.03),
   ),
-  entry("wheels", "wheel-43", "left_wheel", "Small wheel, 43 mm", "20 mm wide, 16 g; for low, quick robots", (name) =>
-    wheel(name, 0.043, 0.02, 0.8, 0.016),
+  entry(
+    "wheels",
+    "wheel-43",
+    "left_wheel",
+    "Small wheel, 43 mm",
+    "20 mm wide, 16 g; for low, quick robots; such wheels have 32 to 50 mm",
+    (name) => wheel(name, 0.043, 0.02, 0.8, 0.016),
   ),
-  entry("wheels", "wheel-85", "left_wheel", "Tall wheel, 85 mm", "28 mm wide, 55 g; rolls over cables", (name) =>
-    wheel(name, 0.085, 0.028, 0.9, 0.055),
+  entry(
+    "wheels",
+    "wheel-85",
+    "left_wheel",
+    "Tall wheel, 85 mm",
+    "28 mm wide, 55 g; rolls over cables; such wheels have 75 to 100 mm",
+    (name) => wheel(name, 0.085, 0.028, 0.9, 0.055),
   ),
   entry(
     "motors",
     "motor-encoder",
     "left_motor",
     "Geared motor with encoder",
-    "7.4 V, 200 rpm at the wheel, 0.9 A held; 30 : 1",
+    "7.4 V, 200 rpm at the wheel, 0.9 A held; 30 : 1; such motors turn 100 to 500 rpm and draw 0.6 to 1.6 A held",
     (name) => motor(name, { volts: 7.4, rpm: 6000, freeA: 0.05, stallNm: 0.0085, stallA: 0.9, ratio: 30, counts: 720 }),
   ),
   entry(
@@ -138,7 +148,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "motor-plain",
     "left_motor",
     "Plain geared motor",
-    "6 V, 180 rpm at the wheel, 0.8 A held; 48 : 1, no encoder",
+    "6 V, 180 rpm at the wheel, 0.8 A held; 48 : 1, no encoder; such motors turn 90 to 250 rpm, one from the other by 10 %",
     (name) => motor(name, { volts: 6, rpm: 8600, freeA: 0.12, stallNm: 0.0032, stallA: 0.8, ratio: 48, counts: 0 }),
   ),
   entry(
@@ -146,7 +156,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "motor-strong",
     "arm_motor",
     "Slow, strong motor with encoder",
-    "7.4 V, 50 rpm, 0.9 A held; 120 : 1, for arms",
+    "7.4 V, 50 rpm, 0.9 A held; 120 : 1, for arms; such motors turn 20 to 80 rpm",
     (name) =>
       motor(name, { volts: 7.4, rpm: 6000, freeA: 0.05, stallNm: 0.0085, stallA: 0.9, ratio: 120, counts: 2880 }),
   ),
@@ -155,7 +165,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "servo-small",
     "head",
     "Small servo",
-    "180 deg, 600 deg/s, 0.7 A held; for heads and light grippers",
+    "180 deg, 600 deg/s, 0.7 A held; for heads and light grippers; 400 to 700 deg/s, 0.1 to 0.25 N m",
     (name) => servo(name, "positional", 600, 0.18, 0.7),
   ),
   entry(
@@ -163,11 +173,16 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "servo-standard",
     "lift",
     "Standard servo",
-    "180 deg, 350 deg/s, 1.2 A held; for arms and steering",
+    "180 deg, 350 deg/s, 1.2 A held; for arms and steering; 250 to 450 deg/s, 0.3 to 1 N m",
     (name) => servo(name, "positional", 350, 0.6, 1.2),
   ),
-  entry("servos", "servo-turning", "spin", "Continuous servo", "turns on and on, 360 deg/s, 0.8 A held", (name) =>
-    servo(name, "continuous", 360, 0.25, 0.8),
+  entry(
+    "servos",
+    "servo-turning",
+    "spin",
+    "Continuous servo",
+    "turns on and on, 360 deg/s, 0.8 A held; 250 to 500 deg/s",
+    (name) => servo(name, "continuous", 360, 0.25, 0.8),
   ),
   entry("support", "ball", "support", "Ball", "slides in every direction; friction 0.05 to 0.12", () => ({
     kind: "ball",
@@ -183,89 +198,146 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     friction: 0.2,
     trailM: 0.012,
   })),
-  entry("support", "caster", "support", "Free caster", "swings round when the robot backs; rolls with 0.02", () => ({
-    kind: "caster",
-    xM: -0.06,
-    yM: 0,
-    friction: 0.02,
-    trailM: 0.012,
-  })),
-  entry("attachments", "arm", "lever", "Arm", "lifts and presses, between two end stops", (name) =>
+  entry(
+    "support",
+    "caster",
+    "support",
+    "Free caster",
+    "swings round when the robot backs; rolls with 0.01 to 0.04",
+    () => ({
+      kind: "caster",
+      xM: -0.06,
+      yM: 0,
+      friction: 0.02,
+      trailM: 0.012,
+    }),
+  ),
+  entry("attachments", "arm", "lever", "Arm", "lifts and presses, between two end stops 60 to 180 deg apart", (name) =>
     attachment(name, "arm", { highRad: PI / 2, xM: 0.06, zM: 0.05 }),
   ),
-  entry("attachments", "fork", "fork", "Fork", "goes under a load and carries it", (name) =>
+  entry("attachments", "fork", "fork", "Fork", "goes under a load and carries it; 60 to 120 mm long", (name) =>
     attachment(name, "fork", { highRad: 0.9, xM: 0.08, zM: 0.01, widthM: 0.07, lengthM: 0.09 }),
   ),
-  entry("attachments", "gripper", "gripper", "Gripper", "closes on a load and holds it", (name) =>
+  entry("attachments", "gripper", "gripper", "Gripper", "closes on a load and holds it; opens 40 to 110 mm", (name) =>
     attachment(name, "gripper", { highRad: 1, xM: 0.08, zM: 0.02, widthM: 0.09, lengthM: 0.07 }),
   ),
-  entry("attachments", "spinner", "spinner", "Spinning wheel", "pulls light things in or throws them out", (name) =>
-    attachment(name, "spinner", { xM: 0.08, widthM: 0.05, lengthM: 0.04, gripN: 1 }),
+  entry(
+    "attachments",
+    "spinner",
+    "spinner",
+    "Spinning wheel",
+    "pulls light things in or throws them out, with 0.5 to 3 N",
+    (name) => attachment(name, "spinner", { xM: 0.08, widthM: 0.05, lengthM: 0.04, gripN: 1 }),
   ),
-  entry("attachments", "belt", "belt", "Sorting belt", "turns either way and drops things left or right", (name) =>
-    attachment(name, "belt", { xM: -0.02, widthM: 0.06, lengthM: 0.1, zM: 0.1 }),
+  entry(
+    "attachments",
+    "belt",
+    "belt",
+    "Sorting belt",
+    "turns either way and drops things left or right; 60 to 200 mm long",
+    (name) => attachment(name, "belt", { xM: -0.02, widthM: 0.06, lengthM: 0.1, zM: 0.1 }),
   ),
-  entry("attachments", "lid", "lid", "Lid", "opens and shuts a hopper", (name) =>
+  entry("attachments", "lid", "lid", "Lid", "opens and shuts a hopper, by 45 to 120 deg", (name) =>
     attachment(name, "lid", { xM: -0.06, zM: 0.1, lengthM: 0.05 }),
   ),
   entry("sensors", "bumper", "bumper", "Bumper", "a switch behind a bar, 40 to 160 mm wide", (name) =>
     sensor({ kind: "bumper", name, xM: 0.095, widthM: 0.1 }),
   ),
-  entry("sensors", "whisker", "whisker", "Whisker switch", "a switch with a wire, 30 mm; closes at a touch", (name) =>
-    sensor({ kind: "bumper", name, xM: 0.1, yM: 0.04, aimRad: 0.5, widthM: 0.03, forceN: 0.08 }),
+  entry(
+    "sensors",
+    "whisker",
+    "whisker",
+    "Whisker switch",
+    "a switch with a wire, 20 to 60 mm; closes at a touch of 0.05 to 0.2 N",
+    (name) => sensor({ kind: "bumper", name, xM: 0.1, yM: 0.04, aimRad: 0.5, widthM: 0.03, forceN: 0.08 }),
   ),
-  entry("sensors", "eye", "eye", "Range eye", "3 cm to 2 m by sound, cone 15 deg, 25 pings a second", (name) =>
-    sensor({
-      kind: "eye",
-      name,
-      xM: 0.08,
-      zM: 0.06,
-      coneRad: (15 * PI) / 180,
-      nearM: 0.03,
-      farM: 2,
-      offsetM: drawnKnown(0),
-    }),
+  entry(
+    "sensors",
+    "eye",
+    "eye",
+    "Range eye",
+    "3 cm to 2 m by sound, cone 15 deg, 25 pings a second; such eyes begin at 2 to 5 cm and end at 1.5 to 4 m",
+    (name) =>
+      sensor({
+        kind: "eye",
+        name,
+        xM: 0.08,
+        zM: 0.06,
+        coneRad: (15 * PI) / 180,
+        nearM: 0.03,
+        farM: 2,
+        offsetM: drawnKnown(0),
+      }),
   ),
   entry("sensors", "near", "near", "Near sensor", "on or off at 3 to 15 cm, set by a screw", (name) =>
     sensor({ kind: "near", name, zM: 0.04, thresholdM: drawnKnown(0.08) }),
   ),
-  entry("sensors", "floor", "floor", "Floor sensor", "light and colour of a spot of 8 mm", (name) =>
-    sensor({ kind: "floor", name, xM: 0.065, zM: 0.008, spotM: 0.008, dark: drawnKnown(0.35) }),
+  entry(
+    "sensors",
+    "floor",
+    "floor",
+    "Floor sensor",
+    "light and colour of a spot of 8 mm, from 5 to 12 mm above the floor",
+    (name) => sensor({ kind: "floor", name, xM: 0.065, zM: 0.008, spotM: 0.008, dark: drawnKnown(0.35) }),
   ),
-  entry("sensors", "floor-pair", "floor", "Floor pair", "two spots 24 mm apart, for lines between them", (name) =>
-    sensor({
-      kind: "floor",
-      name,
-      layout: "pair",
-      count: 2,
-      spacingM: 0.024,
-      xM: 0.065,
-      zM: 0.008,
-      spotM: 0.008,
-      dark: drawnKnown(0.35),
-    }),
+  entry(
+    "sensors",
+    "floor-pair",
+    "floor",
+    "Floor pair",
+    "two spots 24 mm apart, for lines between them; 15 to 40 mm",
+    (name) =>
+      sensor({
+        kind: "floor",
+        name,
+        layout: "pair",
+        count: 2,
+        spacingM: 0.024,
+        xM: 0.065,
+        zM: 0.008,
+        spotM: 0.008,
+        dark: drawnKnown(0.35),
+      }),
   ),
-  entry("sensors", "floor-row", "floor", "Floor row", "five spots 12 mm apart, for quick line following", (name) =>
-    sensor({
-      kind: "floor",
-      name,
-      layout: "row",
-      count: 5,
-      spacingM: 0.012,
-      xM: 0.07,
-      zM: 0.008,
-      spotM: 0.008,
-      dark: drawnKnown(0.35),
-    }),
+  entry(
+    "sensors",
+    "floor-row",
+    "floor",
+    "Floor row",
+    "five spots 12 mm apart, for quick line following; 3 to 8 spots, 8 to 15 mm apart",
+    (name) =>
+      sensor({
+        kind: "floor",
+        name,
+        layout: "row",
+        count: 5,
+        spacingM: 0.012,
+        xM: 0.07,
+        zM: 0.008,
+        spotM: 0.008,
+        dark: drawnKnown(0.35),
+      }),
   ),
-  entry("sensors", "tag", "tag", "Tag reader", "colour of a plate 8 mm away", (name) =>
+  entry("sensors", "tag", "tag", "Tag reader", "colour of a plate 8 mm away; sure at 4 to 15 mm", (name) =>
     sensor({ kind: "tag", name, xM: 0.09, zM: 0.03, gapM: 0.008 }),
   ),
-  entry("sensors", "gyro", "gyro", "Gyro", "heading, to 500 deg/s, drifts 0.05 deg/s", gyro),
-  entry("sensors", "potentiometer", "arm_angle", "Potentiometer", "angle of an arm, 270 deg in 1024 steps", (name) =>
-    sensor({ kind: "potentiometer", name, xM: 0.05, zM: 0.05, travelRad: (270 * PI) / 180 }),
+  entry(
+    "sensors",
+    "gyro",
+    "gyro",
+    "Gyro",
+    "heading, to 500 deg/s; such gyros drift by 0.01 to 0.3 deg/s and are 0.2 to 1.5 % off in scale",
+    gyro,
   ),
-  entry("sensors", "button", "button", "Button", "for a person to press", (name) =>
+  entry(
+    "sensors",
+    "potentiometer",
+    "arm_angle",
+    "Potentiometer",
+    "angle of an arm, 270 deg in 1024 steps; 180 to 300 deg",
+    (name) => sensor({ kind: "potentiometer", name, xM: 0.05, zM: 0.05, travelRad: (270 * PI) / 180 }),
+  ),
+  entry("sensors", "button", "button", "Button", "for a person to press, with 0.5 to 2 N", (name) =>
     sensor({ kind: "button", name, xM: -0.05, zM: 0.09 }),
   ),
 ];

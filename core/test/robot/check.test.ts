@@ -357,6 +357,13 @@ describe("the catalogue", () => {
     }
   });
 
+  test("says of every part what such parts are like, as a range, and names nobody's", () => {
+    for (const { id, title, about } of CATALOGUE) {
+      expect(about, id).toMatch(/\d\S* to \d/);
+      expect(`${title} ${about}`, id).not.toMatch(/[A-Z]{2,}-?\d|[®™]/);
+    }
+  });
+
   test("two motors, two wheels and a ball make a robot that drives", () => {
     let robot = emptyRobot("Test");
     for (const id of ["motor-encoder", "motor-encoder", "wheel-62", "wheel-62", "ball"])
