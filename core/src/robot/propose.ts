@@ -4,9 +4,15 @@ import { type DeviceTerminal, deviceTerminals } from "./needs.js";
 import type { Robot, Wire } from "./schema.js";
 import { findTerminal, fits } from "./wiring.js";
 
-/** Whether wires of two devices may meet there: supplies, and the two-wire bus. */
-function mayShare(terminal: BoardTerminal, device: DeviceTerminal): boolean {
-  return terminal.shared === true || device.terminal === "data" || device.terminal === "clock";
+const BUS_LINES: ReadonlySet<string> = new Set(["data", "clock"]);
+
+/** Places that are taken, with the line of the first device there. */
+type Taken = Map<string, string>;
+
+/** Whether one more wire may come there: on a supply, on a free place, or on a line of the two-wire bus with its like. */
+function isOpen(terminal: BoardTerminal, device: DeviceTerminal, taken: Taken): boolean {
+  const line = taken.get(terminal.id);
+  return terminal.shared === true || line === undefined || (line === device.terminal && BUS_LINES.has(line));
 }
 
 /**
@@ -18,14 +24,14 @@ export function proposeWiring(robot: Robot): Wire[] {
   if (!board) return [...robot.wiring];
   const devices = deviceTerminals(robot);
   const kept: Wire[] = [];
-  const taken = new Set<string>();
+  const taken: Taken = new Map();
   for (const device of devices) {
     const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
     const terminal = wire ? findTerminal(board, wire.to) : null;
     if (!wire || !terminal || !fits(board, device, terminal)) continue;
-    if (taken.has(wire.to) && !mayShare(terminal, device)) continue;
+    if (!isOpen(terminal, device, taken)) continue;
     kept.push(wire);
-    taken.add(wire.to);
+    if (!taken.has(wire.to)) taken.set(wire.to, device.terminal);
   }
   const choices = (device: DeviceTerminal) => board.terminals.filter((terminal) => fits(board, device, terminal));
   const open = devices
@@ -33,11 +39,11 @@ export function proposeWiring(robot: Robot): Wire[] {
     .map((device, order) => ({ device, order, count: choices(device).length }))
     .sort((a, b) => a.count - b.count || a.order - b.order);
   for (const { device } of open) {
-    const free = choices(device).filter((terminal) => !taken.has(terminal.id) || mayShare(terminal, device));
+    const free = choices(device).filter((terminal) => isOpen(terminal, device, taken));
     const [best] = free.sort((a, b) => a.can.length - b.can.length);
     if (!best) continue;
     kept.push({ part: device.part, terminal: device.terminal, to: best.id });
-    taken.add(best.id);
+    if (!taken.has(best.id)) taken.set(best.id, device.terminal);
   }
   return devices.flatMap((device) => kept.filter((w) => w.part === device.part && w.terminal === device.terminal));
 }

@@ -273,11 +273,10 @@ function checkShared(robot: Robot, board: BoardProfile): WiringNote[] {
   for (const wire of robot.wiring) users.set(wire.to, [...(users.get(wire.to) ?? []), wire]);
   for (const [id, wires] of users) {
     const terminal = findTerminal(board, id);
-    const bus = wires.every((wire) => wire.terminal === "data" || wire.terminal === "clock");
+    const line = wires[0]?.terminal ?? "";
+    const bus = (line === "data" || line === "clock") && wires.every((wire) => wire.terminal === line);
     if (!terminal || terminal.shared || wires.length < 2 || bus) continue;
-    const names = wires.map(({ part, terminal: line }) =>
-      spokenName(board.style === "plugs" ? part : `${part} ${line}`),
-    );
+    const names = wires.map(({ part, terminal: own }) => spokenName(board.style === "plugs" ? part : `${part} ${own}`));
     notes.push(
       note(
         "shared-pin",

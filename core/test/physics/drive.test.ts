@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { GRAVITY, type World } from "../../src/physics/index.js";
+import { evenly } from "../support/evenly.js";
 import { drive, EFFICIENCY, GEAR, r1, rolling, run, STRONG, setMode, WEAK, WHEEL_RADIUS_M } from "./r1.js";
 
 const R = WEAK.nominalVolts / WEAK.stallCurrentA;
@@ -114,22 +115,18 @@ describe("turning", () => {
 
   test("mirror images run as mirror images", () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: -1, max: 1, noNaN: true }),
-        fc.double({ min: -1, max: 1, noNaN: true }),
-        (left, right) => {
-          const one = r1({ motor: STRONG, grip: 0.5 });
-          const other = r1({ motor: STRONG, grip: 0.5 });
-          drive(one, left, right);
-          drive(other, right, left);
-          run(one, 1);
-          run(other, 1);
-          // Gauss-Seidel visits left before right, so mirrors agree to solver tolerance, not to the bit.
-          expect(Math.abs(one.yM + other.yM)).toBeLessThan(2e-3);
-          expect(Math.abs(one.xM - other.xM)).toBeLessThan(2e-3);
-          expect(Math.abs(one.headingRad + other.headingRad)).toBeLessThan(5e-3);
-        },
-      ),
+      fc.property(evenly(-1, 1), evenly(-1, 1), (left, right) => {
+        const one = r1({ motor: STRONG, grip: 0.5 });
+        const other = r1({ motor: STRONG, grip: 0.5 });
+        drive(one, left, right);
+        drive(other, right, left);
+        run(one, 1);
+        run(other, 1);
+        // Gauss-Seidel visits left before right, so mirrors agree to solver tolerance, not to the bit.
+        expect(Math.abs(one.yM + other.yM)).toBeLessThan(2e-3);
+        expect(Math.abs(one.xM - other.xM)).toBeLessThan(2e-3);
+        expect(Math.abs(one.headingRad + other.headingRad)).toBeLessThan(5e-3);
+      }),
       { numRuns: 60 },
     );
   });
@@ -166,24 +163,19 @@ describe("motors and battery", () => {
 
   test("energy never grows without a motor", () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: -1, max: 1, noNaN: true }),
-        fc.double({ min: -1, max: 1, noNaN: true }),
-        fc.double({ min: -8, max: 8, noNaN: true }),
-        (vx, vy, rate) => {
-          const world = r1({ grip: 0.6 });
-          setMode(world, "coast");
-          Object.assign(world, { velocityX: vx, velocityY: vy, turnRateRadS: rate });
-          let energy = Number.POSITIVE_INFINITY;
-          for (let i = 0; i < 200; i += 1) {
-            world.step();
-            let now = 0.6 * (world.velocityX ** 2 + world.velocityY ** 2) + 0.006 * world.turnRateRadS ** 2;
-            for (const wheel of world.wheels) now += 0.5 * (2e-5 + 9e-5) * wheel.spinRadS ** 2;
-            expect(now).toBeLessThanOrEqual(energy * (1 + 1e-9) + 1e-12);
-            energy = now;
-          }
-        },
-      ),
+      fc.property(evenly(-1, 1), evenly(-1, 1), evenly(-8, 8), (vx, vy, rate) => {
+        const world = r1({ grip: 0.6 });
+        setMode(world, "coast");
+        Object.assign(world, { velocityX: vx, velocityY: vy, turnRateRadS: rate });
+        let energy = Number.POSITIVE_INFINITY;
+        for (let i = 0; i < 200; i += 1) {
+          world.step();
+          let now = 0.6 * (world.velocityX ** 2 + world.velocityY ** 2) + 0.006 * world.turnRateRadS ** 2;
+          for (const wheel of world.wheels) now += 0.5 * (2e-5 + 9e-5) * wheel.spinRadS ** 2;
+          expect(now).toBeLessThanOrEqual(energy * (1 + 1e-9) + 1e-12);
+          energy = now;
+        }
+      }),
       { numRuns: 60 },
     );
   });

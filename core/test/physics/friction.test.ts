@@ -2,8 +2,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { type PatchImpulse, solvePatch } from "../../src/physics/friction.js";
+import { evenly } from "../support/evenly.js";
 
-const number = (least: number, most: number) => fc.double({ min: least, max: most, noNaN: true });
+const number = (least: number, most: number) => evenly(least, most);
 
 /** A random symmetric positive response, the velocities without the patch, and its limit. */
 const cases = fc.tuple(number(0.2, 5), number(0.2, 5), number(-0.95, 0.95), number(-2, 2), number(-2, 2), number(0, 2));

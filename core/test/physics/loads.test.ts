@@ -2,6 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { ContactSet, GRAVITY, type LoadSpec, polygonContacts, type World } from "../../src/physics/index.js";
+import { evenly } from "../support/evenly.js";
 import { box, disc, drive, EFFICIENCY, GEAR, r1, run, STRONG, setMode, WEAK, WHEEL_RADIUS_M, wall } from "./r1.js";
 
 const R = WEAK.nominalVolts / WEAK.stallCurrentA;
@@ -165,7 +166,7 @@ describe("what must never happen", () => {
           (body.massKg * (body.velocityX ** 2 + body.velocityY ** 2) + body.inertiaKgM2 * body.turnRateRadS ** 2) / 2,
         0,
       ) + world.wheels.reduce((sum, wheel) => sum + ((2e-5 + GEAR ** 2 * 1e-7) * wheel.spinRadS ** 2) / 2, 0);
-    const unit = fc.double({ min: -1, max: 1, noNaN: true });
+    const unit = evenly(-1, 1);
     fc.assert(
       fc.property(fc.array(unit, { minLength: 12, maxLength: 12 }), fc.boolean(), (v, braked) => {
         const at = (i: number) => v[i] as number;
@@ -186,8 +187,8 @@ describe("what must never happen", () => {
         for (let i = 0; i < 40; i += 1) {
           world.step();
           const now = energy(world);
-          // Pushing out an overlap may add what 0.2 mm of it is worth; a shape cannot gain more.
-          expect(now).toBeLessThan(before + 2e-4);
+          // A millionth of what a robot has at 1 m/s, left by rounds that stop when impulses hardly change.
+          expect(now).toBeLessThan(before + 1e-6);
           before = now;
         }
       }),

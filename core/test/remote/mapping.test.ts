@@ -13,15 +13,16 @@ import {
   switched,
   tidy,
 } from "../../src/index.js";
+import { evenly } from "../support/evenly.js";
 
 const sticks = (leftForward: number, leftAcross: number, rightForward = 0, rightAcross = 0): Handset => ({
   ...HANDSET_AT_REST,
   sticks: [leftForward, leftAcross, rightForward, rightAcross],
 });
-const push = fc.double({ min: -1, max: 1, noNaN: true });
-const dead = fc.double({ min: 0, max: 0.8, noNaN: true });
-const curve = fc.double({ min: 0.3, max: 4, noNaN: true });
-const shape = fc.record({ dead, curve, turning: fc.double({ min: 0, max: 1, noNaN: true }) });
+const push = evenly(-1, 1);
+const dead = evenly(0, 0.8);
+const curve = evenly(0.3, 4);
+const shape = fc.record({ dead, curve, turning: evenly(0, 1) });
 const mode = fc.constantFrom(...STICK_MODES);
 const PLAIN: StickShape = { dead: 0, curve: 1, turning: 1 };
 

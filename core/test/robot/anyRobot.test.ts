@@ -26,6 +26,7 @@ import {
   worldFromRobot,
 } from "../../src/index.js";
 import { demoRobot } from "../support/demo.js";
+import { evenly } from "../support/evenly.js";
 
 const ROBOTS = ["drizzle", "gust", "sleet", "fog"].map((name) => demoRobot(name));
 
@@ -53,7 +54,7 @@ function within({ info, value }: Place, share: number): number {
   return info.whole ? Math.max(1, Math.round(kept)) : kept;
 }
 
-const share = fc.double({ min: 0, max: 1, noNaN: true });
+const share = evenly(0, 1);
 const change = fc.record({ at: share, to: share });
 const anyRobot = fc
   .record({ robot: fc.integer({ min: 0, max: 3 }), changes: fc.array(change, { maxLength: 12 }) })

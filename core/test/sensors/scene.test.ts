@@ -13,8 +13,9 @@ import {
   worldFromRobot,
 } from "../../src/index.js";
 import { drizzle, fellside } from "../support/demo.js";
+import { evenly } from "../support/evenly.js";
 
-const unit = fc.double({ min: -1, max: 1, noNaN: true });
+const unit = evenly(-1, 1);
 const newHit = (): RayHit => ({ distance: 0, square: 0, reflectance: 0, rough: false, load: -1 });
 
 function sceneOn(field: Field): SensorScene {
@@ -75,7 +76,7 @@ describe("a cone", () => {
   test("looks only at the faces it may meet, and meets what all of them would give", () => {
     const scene = sceneOn(fellside());
     fc.assert(
-      fc.property(unit, unit, unit, unit, fc.double({ min: 0.05, max: 2.9, noNaN: true }), (u, v, turn, ray, cone) => {
+      fc.property(unit, unit, unit, unit, evenly(0.05, 2.9), (u, v, turn, ray, cone) => {
         const [x, y] = [1.05 + 0.9 * u, 0.75 + 0.6 * v];
         const middle = 3 * turn;
         const angle = middle + (ray * cone) / 2;
