@@ -13,6 +13,7 @@ import {
   findRevision,
   insertDocument,
   insertRevision,
+  isNameTaken,
   lockDocument,
   type RevisionRow,
   renameDocument,
@@ -94,6 +95,16 @@ export async function openDocument(db: Queryable, team: string, id: string): Pro
   return document ? open(db, team, document) : null;
 }
 
+/** A transaction that gives a name: of two at once, the database lets one through, and the other is told. */
+async function namingOnce<T>(name: string, work: (db: Queryable) => Promise<Outcome<T>>): Promise<Outcome<T>> {
+  try {
+    return await inTransaction(work);
+  } catch (error) {
+    if (isNameTaken(error)) return { ok: false, why: "name-taken", name };
+    throw error;
+  }
+}
+
 export interface Creation {
   readonly kind: DocumentKind;
   readonly name: string;
@@ -106,7 +117,7 @@ export async function createDocument(team: string, creation: Creation): Promise<
   const problems = contentProblems(kind, creation.content);
   if (problems.length > 0) return { ok: false, why: "invalid", problems };
   const content = storable(kind, creation.content);
-  return inTransaction(async (db) => {
+  return namingOnce(name, async (db) => {
     if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
     const document = await insertDocument(db, team, kind, name);
     await insertRevision(db, document.id, {
@@ -160,7 +171,8 @@ export interface RevisionCut extends DraftSave {
  * head, so that another window that still types over the old one is told.
  */
 export async function cutRevision(team: string, id: string, cut: RevisionCut): Promise<Outcome<OpenDocument>> {
-  return inTransaction(async (db) => {
+  const wished = cut.content.body === null ? null : bodyName("robot", cut.content);
+  return namingOnce(wished ?? "", async (db) => {
     const document = await lockDocument(db, team, id);
     if (!document) return { ok: false, why: "missing" };
     const problems = contentProblems(document.kind, cut.content);

@@ -94,6 +94,16 @@ describe("documents", () => {
       data: { code: "name-taken", detail: expect.stringContaining("Choose another name") },
     });
   });
+
+  test("of ten that ask for one name at once, one has it and the others are told", async () => {
+    const answers = await Promise.all(
+      Array.from({ length: 10 }, () =>
+        call("POST", "/api/documents", { kind: "mission", name: "Rush", text: "cairn 1\n" }),
+      ),
+    );
+    expect(answers.map(({ status }) => status).sort()).toEqual([201, ...new Array(9).fill(409)]);
+    for (const { status, data } of answers) if (status === 409) expect(data.code).toBe("name-taken");
+  });
 });
 
 describe("two windows", () => {

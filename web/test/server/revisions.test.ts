@@ -187,4 +187,23 @@ describe("robots", () => {
     );
     expect([taken.status, taken.data.code]).toEqual([409, "name-taken"]);
   });
+
+  test("two that take one name at once: one has it, the other keeps its own and its text", async () => {
+    const made = [(await make("First of two")).data, (await make("Second of two")).data];
+    const cuts = await Promise.all(
+      made.map(({ document, head }) =>
+        call(
+          "POST",
+          `/api/documents/${document.id}/revisions`,
+          { baseRevision: 1, body: { ...head.body, name: "The one name" }, reason: "renamed" },
+          0,
+        ),
+      ),
+    );
+    expect(cuts.filter(({ status }) => status < 300)).toHaveLength(1);
+    const lost = cuts.findIndex(({ status }) => status === 409);
+    expect(cuts[lost]?.data.code).toBe("name-taken");
+    const kept = await call("GET", `/api/documents/${made[lost]?.document.id}`);
+    expect([kept.data.document.name, kept.data.head.number]).toEqual([made[lost]?.document.name, 1]);
+  });
 });

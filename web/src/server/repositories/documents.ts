@@ -102,6 +102,12 @@ export async function insertDocument(
   return documentRow.parse(made.rows[0]);
 }
 
+/** Whether the database refused a name that another active document has. Source: PostgreSQL's code of a unique violation. */
+export function isNameTaken(error: unknown): boolean {
+  const { code, constraint } = error as { code?: unknown; constraint?: unknown };
+  return code === "23505" && constraint === "document_active_name";
+}
+
 export async function renameDocument(db: Queryable, documentId: string, name: string): Promise<void> {
   await db.query("update document set name = $2 where id = $1", [documentId, name]);
 }

@@ -10,13 +10,18 @@ export function NewRobotForm({ first }: { first: boolean }) {
   const [name, setName] = useState("");
   const [from, setFrom] = useState<"empty" | "this">("empty");
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [making, setMaking] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   return (
     <form
       className="nameform"
       onSubmit={(event) => {
         event.preventDefault();
-        void makeRobot(name.trim(), from).then(setTrouble);
+        if (making) return;
+        setMaking(true);
+        void makeRobot(name.trim(), from)
+          .then(setTrouble)
+          .finally(() => setMaking(false));
       }}
     >
       <input
@@ -40,7 +45,7 @@ export function NewRobotForm({ first }: { first: boolean }) {
           </label>
         </fieldset>
       )}
-      <Button type="submit" variant="contained" disabled={name.trim() === ""}>
+      <Button type="submit" variant="contained" disabled={making || name.trim() === ""}>
         Make the robot
       </Button>
       <Button variant="outlined" onClick={() => file.current?.click()}>
