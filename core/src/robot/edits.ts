@@ -209,6 +209,19 @@ export function setStages(robot: Robot, stages: readonly Stage[]): Robot {
   };
 }
 
+/** Force of a small rubber wheel on a light load, N, until somebody types another. */
+const USUAL_GRIP_N = 1;
+
+/** The robot with an attachment of another kind: what becomes a spinner drags with the usual force, what stops being one with none. */
+export function setAttachmentKind(robot: Robot, ref: PartRef, kind: Robot["attachments"][number]["kind"]): Robot {
+  return {
+    ...robot,
+    attachments: robot.attachments.map((part) =>
+      part.name === ref ? { ...part, kind, gripN: kind === "spinner" ? (part.gripN ?? USUAL_GRIP_N) : null } : part,
+    ),
+  };
+}
+
 /** Another kind of drive, with what is known of it kept and the rest as drawn. */
 export function setDriveKind(robot: Robot, kind: Robot["drive"]["kind"]): Robot {
   const { trackWidthM, speedAtPower } = robot.drive;

@@ -1,7 +1,16 @@
 // A spinning wheel lying on loads: dry friction at its rim against closed forms, forces in pairs, what it does not touch.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { addPart, GRAVITY, openFloor, type Robot, Roller, readRobot, type World } from "../../src/index.js";
+import {
+  addPart,
+  GRAVITY,
+  openFloor,
+  type Robot,
+  Roller,
+  readRobot,
+  setAttachmentKind,
+  type World,
+} from "../../src/index.js";
 import { drizzle, runSteps } from "../support/demo.js";
 import { evenly } from "../support/evenly.js";
 import { box, r1, setMode } from "./r1.js";
@@ -156,6 +165,12 @@ describe("a spinner in a mission", () => {
     expect(left.summary.loads[0]?.xM).toBeGreaterThan(2.14);
     const thrown = runSteps("go 4 cm at 8 cm/s\npower arm -100 % for 2 s", { robot, field });
     expect(thrown.summary.loads[0]?.xM).toBeGreaterThan(2.17);
+  });
+
+  test("made of another attachment drags with the usual force, and made another again with none", () => {
+    const spinner = setAttachmentKind(drizzle(), "lever", "spinner");
+    expect(spinner.attachments[0]).toMatchObject({ kind: "spinner", gripN: 1 });
+    expect(setAttachmentKind(spinner, "lever", "arm")).toEqual(drizzle());
   });
 
   test("draws more while it drags than while it turns freely", () => {

@@ -137,6 +137,8 @@ export function FieldCanvas() {
   const redraw = useRef<() => void>(() => {});
   const drag = useRef<{ x: number; y: number; moved: boolean; path: PathDrag | null } | null>(null);
   const field = useMission((state) => state.field);
+  // Its pebbles can be taken only while the path on screen is that of the text.
+  const whole = useMission((state) => !state.plannedStale && Boolean(state.planned?.summary));
   const fieldKey = field ? `${field.document.name}/${field.document.size.widthM}×${field.document.size.heightM}` : "";
 
   useEffect(() => {
@@ -261,6 +263,7 @@ export function FieldCanvas() {
     <section className="fieldpane" aria-label="Field">
       <canvas
         ref={canvas}
+        data-plan={whole ? "whole" : "growing"}
         role="img"
         aria-label={
           field

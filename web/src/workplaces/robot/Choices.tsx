@@ -6,6 +6,7 @@ import {
   type Robot,
   type RobotPart,
   type Stage,
+  setAttachmentKind,
   setDriveKind,
   setPartValue,
   withBoard,
@@ -127,7 +128,9 @@ export function Choices({ part }: { part: RobotPart }) {
             label="Kind"
             value={String(value.kind)}
             options={same(["arm", "fork", "gripper", "spinner", "belt", "lid"])}
-            onChange={(next) => set("kind", next, "kind")}
+            onChange={(next) =>
+              change(setAttachmentKind(robot, part.ref, next as Robot["attachments"][number]["kind"]), "kind")
+            }
           />
           <Choice
             label="Moved by"
