@@ -1,176 +1,148 @@
-// npm start: from a fresh clone to a running Giddy Pebble, and one URL.
+// npm start: from a fresh clone to a running Giddy Pebble, and one URL. Keeps its three parts running until it is
+// stopped: the database, the stand-in robots, the web server.
 import { fork } from "node:child_process";
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, rmSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { ensureBuild } from "./lib/build.mjs";
-import { isAlive } from "./lib/command.mjs";
+import { endLeftovers, rememberChildren } from "./lib/children.mjs";
+import { readJsonFile, writeWhole } from "./lib/files.mjs";
+import { takeLock } from "./lib/lock.mjs";
 import { ensureModules } from "./lib/modules.mjs";
-import { choosePort } from "./lib/port.mjs";
-import { connectionString, startCluster, stopCluster } from "./lib/postgres.mjs";
-import { runMain, SetupError, say } from "./lib/say.mjs";
+import { choosePort, tryPort, untilFree } from "./lib/port.mjs";
+import { connectionString, startCluster, stopCluster, watchCluster } from "./lib/postgres.mjs";
+import { runMain, SetupError } from "./lib/say.mjs";
+import { keepRunning } from "./lib/supervise.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const dataFolder = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"));
-const runFile = path.join(dataFolder, "running.json");
+/** @param {string} name */
+const inData = (name) => path.join(dataFolder, name);
 const DEFAULT_PORT = 4620;
+/** For a port that an ended start still holds, ms. */
+const PORT_FREED_MS = 5000;
+/** For the other start to serve, ms. */
+const OTHER_MS = 3000;
 
 /** @returns {Promise<string | null>} URL of an instance of this data folder that answers */
 async function runningUrl() {
-  if (!existsSync(runFile)) return null;
-  const left = JSON.parse(readFileSync(runFile, "utf8"));
-  if (!isAlive(left.pid)) return null;
+  const left = /** @type {{ url?: string, instance?: string } | null} */ (readJsonFile(inData("running.json")));
+  if (typeof left?.url !== "string") return null;
   try {
-    const answer = await fetch(new URL("/api/health", left.url), { signal: AbortSignal.timeout(3000) });
-    const health = await answer.json();
+    const answer = await fetch(new URL("/api/health", left.url), { signal: AbortSignal.timeout(OTHER_MS) });
+    const health = /** @type {{ instance?: string }} */ (await answer.json());
     return health.instance === left.instance ? left.url : null;
   } catch {
     return null;
   }
 }
 
-/** Two starts at once in one folder: the first to make this file goes on. @returns {() => void} releases it */
-function takeLock() {
-  const lock = path.join(dataFolder, "starting.lock");
-  for (let attempt = 0; attempt < 2; attempt += 1) {
-    try {
-      writeFileSync(lock, String(process.pid), { flag: "wx" });
-      return () => rmSync(lock, { force: true });
-    } catch {
-      const holder = Number(readFileSync(lock, "utf8"));
-      if (holder > 0 && isAlive(holder)) {
-        throw new SetupError(`Giddy Pebble is being started already, by process ${holder}. Wait for its URL, or end it and start again.`);
-      }
-      rmSync(lock, { force: true });
-    }
-  }
-  throw new SetupError(`The file ${lock} could not be made. Check that ${dataFolder} can be written.`);
+/** Ports of the last start, tried first, so that bookmarks and unsent drafts stay. @returns {{ web: number, robots: number }} */
+function lastPorts() {
+  const kept = /** @type {{ web?: unknown, robots?: unknown } | null} */ (readJsonFile(inData("ports.json")));
+  const port = (/** @type {unknown} */ value, /** @type {number} */ other) =>
+    typeof value === "number" && Number.isInteger(value) && value > 0 && value < 65536 ? value : other;
+  return { web: port(kept?.web, DEFAULT_PORT), robots: port(kept?.robots, 0) };
 }
 
-/** The stand-ins' process, on a port of its own choice the first time. @param {number} port */
-function forkDevice(port) {
-  return fork(path.join(root, "device/dist/main.js"), [], {
+/** @returns {Promise<{ web: number, robots: number }>} */
+async function choosePorts() {
+  const last = lastPorts();
+  const asked = process.env.GIDDY_PORT;
+  const wanted = asked === undefined ? last.web : Number(asked);
+  if (Number.isInteger(wanted) && wanted > 0 && wanted < 65536) await untilFree(wanted, PORT_FREED_MS);
+  const web = await choosePort(wanted, asked !== undefined);
+  const robots = last.robots !== web ? await tryPort(last.robots) : null;
+  const ports = { web, robots: robots ?? /** @type {number} */ (await tryPort(0)) };
+  writeWhole(inData("ports.json"), JSON.stringify(ports));
+  return ports;
+}
+
+/** @param {string} script @param {Record<string, string>} env */
+function forkPart(script, env) {
+  return fork(path.join(root, script), [], {
     cwd: root,
     detached: true,
-    env: {
-      ...process.env,
-      NODE_ENV: "production",
-      GIDDY_DEVICE_DATA: path.join(dataFolder, "robots"),
-      GIDDY_DEVICE_PORT: String(port),
-      GIDDY_DEMO: path.join(root, "demo"),
-    },
+    env: { ...process.env, NODE_ENV: "production", GIDDY_DEMO: path.join(root, "demo"), ...env },
   });
 }
 
-/** Starts the stand-ins and starts them again when their process ends: a robot that failed is switched on again. */
-async function startDevice() {
-  let child = forkDevice(0);
-  let wanted = true;
-  const port = await /** @type {Promise<number>} */ (
-    new Promise((resolve, reject) => {
-      child.once("message", (message) => resolve(/** @type {{ port: number }} */ (message).port));
-      child.once("exit", () => reject(new SetupError("The stand-in robots stopped while starting; their last words are above.")));
-    })
+/** Everything between "the database runs" and "stop". @param {Awaited<ReturnType<typeof startCluster>>} cluster @param {Promise<void>} asked @param {() => boolean} interrupted */
+async function serve(cluster, asked, interrupted) {
+  await endLeftovers(inData("children.json"));
+  const children = rememberChildren(inData("children.json"));
+  const ports = await choosePorts();
+  const instance = `${process.pid}-${Date.now()}`;
+  const device = await keepRunning(
+    "the process of the stand-in robots",
+    () => forkPart("device/dist/main.js", { GIDDY_DEVICE_DATA: inData("robots"), GIDDY_DEVICE_PORT: String(ports.robots) }),
+    (child) => children.add("robots", child),
+    asked,
   );
-  const again = () => {
-    if (!wanted) return;
-    say("the stand-in robots stopped and are started again");
-    setTimeout(() => {
-      if (!wanted) return;
-      child = forkDevice(port);
-      child.once("exit", again);
-    }, 500);
-  };
-  child.once("exit", again);
-  return {
-    port,
-    async stop() {
-      wanted = false;
-      child.kill("SIGTERM");
-      await untilExit(child);
-    },
-  };
-}
-
-/** @param {string} database @param {number} port @param {string} instance @param {number} devicePort */
-function startWeb(database, port, instance, devicePort) {
-  return fork(path.join(root, "web/dist/host/main.js"), [], {
-    cwd: root,
-    detached: true,
-    env: {
-      ...process.env,
-      NODE_ENV: "production",
-      GIDDY_DATABASE: database,
-      GIDDY_PORT: String(port),
-      GIDDY_INSTANCE: instance,
-      GIDDY_DEVICE_PORT: String(devicePort),
-      GIDDY_DEMO: path.join(root, "demo"),
-    },
-  });
-}
-
-/** @param {import("node:child_process").ChildProcess} child @returns {Promise<void>} once it serves */
-function untilServing(child) {
-  return new Promise((resolve, reject) => {
-    child.once("message", () => resolve());
-    child.once("exit", () => reject(new SetupError("The web server stopped while starting; its last words are above.")));
-  });
-}
-
-/** @param {import("node:child_process").ChildProcess} child @returns {Promise<void>} */
-function untilExit(child) {
-  if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
-  return new Promise((resolve) => child.once("exit", () => resolve()));
+  /** @type {Awaited<ReturnType<typeof keepRunning>> | null} */
+  let web = null;
+  // Watched from here on: the web server itself waits for a database that is away.
+  const unwatch = watchCluster(cluster, { durable: true }, (moved) => moved && web?.renew());
+  try {
+    web = await keepRunning(
+      "the web server",
+      () =>
+        forkPart("web/dist/host/main.js", {
+          GIDDY_DATABASE: connectionString(cluster, "giddy_pebble"),
+          GIDDY_PORT: String(ports.web),
+          GIDDY_INSTANCE: instance,
+          GIDDY_DEVICE_PORT: String(ports.robots),
+        }),
+      (child) => children.add("web", child),
+      asked,
+    );
+    const url = `http://127.0.0.1:${ports.web}/`;
+    writeWhole(inData("running.json"), JSON.stringify({ url, instance }));
+    if (!interrupted()) process.stdout.write(`\n  Open ${url}   (Ctrl-C stops it; your work is kept)\n\n`);
+    await asked;
+  } finally {
+    await unwatch();
+    await Promise.all([web?.stop(), device.stop()]);
+    rmSync(inData("running.json"), { force: true, recursive: true });
+  }
 }
 
 async function main() {
   process.stdout.write("Giddy Pebble\n");
   await ensureModules(root);
-  mkdirSync(dataFolder, { recursive: true });
-  const already = await runningUrl();
-  if (already) {
-    process.stdout.write(`\n  Giddy Pebble is already running: ${already}\n\n`);
-    return 0;
-  }
-  const unlock = takeLock();
-  process.on("exit", unlock);
-  // Until the servers run, an interrupt only has to be remembered; afterwards it ends the wait below.
-  let interrupted = false;
-  let wake = () => {};
-  for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) {
-    process.on(signal, () => {
-      interrupted = true;
-      wake();
-    });
-  }
-  await ensureBuild(root);
-  const cluster = await startCluster(path.join(dataFolder, "database"), { durable: true });
   try {
-    const port = await choosePort(Number(process.env.GIDDY_PORT ?? DEFAULT_PORT), process.env.GIDDY_PORT !== undefined);
-    const instance = `${process.pid}-${Date.now()}`;
-    const device = await startDevice();
-    const web = startWeb(connectionString(cluster, "giddy_pebble"), port, instance, device.port);
-    try {
-      await untilServing(web);
-      const url = `http://127.0.0.1:${port}/`;
-      writeFileSync(runFile, JSON.stringify({ pid: process.pid, url, instance }));
-      unlock();
-      process.stdout.write(`\n  Open ${url}   (Ctrl-C stops it; your work is kept)\n\n`);
-      await Promise.race([
-        untilExit(web),
-        new Promise((resolve) => {
-          wake = () => resolve(undefined);
-          if (interrupted) wake();
-        }),
-      ]);
-      if (!interrupted)
-        throw new SetupError("The web server stopped by itself; its last words are above. Start again; nothing saved is lost.");
-    } finally {
-      web.kill("SIGTERM");
-      await untilExit(web);
-      await device.stop();
-      rmSync(runFile, { force: true });
+    mkdirSync(dataFolder, { recursive: true });
+  } catch (error) {
+    const { code } = /** @type {NodeJS.ErrnoException} */ (error);
+    throw new SetupError(
+      `The data folder ${dataFolder} could not be made (${code}). Set GIDDY_DATA to a folder that can be written, and start again.`,
+    );
+  }
+  const lock = takeLock(inData("starting.lock"));
+  if (!lock.ok) {
+    const url = await runningUrl();
+    if (url) {
+      process.stdout.write(`\n  Giddy Pebble is already running: ${url}\n\n`);
+      return 0;
     }
+    throw new SetupError(
+      `Giddy Pebble is being started already, by process ${lock.pid}. Wait for its URL, or end that process and start again.`,
+    );
+  }
+  process.on("exit", lock.release);
+  let stopping = false;
+  /** @type {Promise<void>} */
+  const asked = new Promise((resolve) => {
+    for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"])
+      process.on(signal, () => {
+        stopping = true;
+        resolve();
+      });
+  });
+  await ensureBuild(root);
+  const cluster = await startCluster(inData("database"), { durable: true });
+  try {
+    await serve(cluster, asked, () => stopping);
   } finally {
     stopCluster(cluster);
   }

@@ -12,17 +12,36 @@ const config = z
   .parse(process.env);
 
 mkdirSync(config.GIDDY_DEVICE_DATA, { recursive: true });
+let door: DeviceServer | null = null;
+let ending = false;
+/** An error that nobody expected is written down and ends the process; whoever started it starts it again. */
+const end = (error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  if (ending) return;
+  ending = true;
+  void door?.close();
+  setTimeout(() => process.exit(70), 500);
+};
+process.on("uncaughtException", end);
+process.on("unhandledRejection", end);
+
 const server = new DeviceServer({
   folder: config.GIDDY_DEVICE_DATA,
   port: config.GIDDY_DEVICE_PORT,
   demo: config.GIDDY_DEMO,
+  tell: (sentence) => process.stderr.write(`${sentence}\n`),
 });
+door = server;
 const port = await server.listen();
 
-const stop = () => void server.close().then(() => process.exit(0));
+const stop = () => {
+  // Robots end by themselves in a second; one that does not is left behind with the process.
+  setTimeout(() => process.exit(0), 3000).unref();
+  void server.close().then(() => process.exit(0));
+};
 process.on("SIGTERM", stop);
 process.on("SIGINT", stop);
 if (process.send) {
   process.on("disconnect", stop);
-  process.send({ port });
+  process.send({ port }, undefined, undefined, () => {});
 } else process.stdout.write(`http://127.0.0.1:${port}/robots\n`);

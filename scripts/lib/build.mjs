@@ -1,12 +1,18 @@
 // Builds when a source file is newer than the last build.
 import { existsSync, readdirSync, statSync, utimesSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { passThrough } from "./command.mjs";
-import { SetupError, say } from "./say.mjs";
+import { captureLater } from "./command.mjs";
+import { showProgress } from "./progress.mjs";
+import { SetupError } from "./say.mjs";
 
 const STAMP = "web/dist/.built";
 const OUTPUTS = ["core/dist/index.js", "cli/dist/main.js", "device/dist/main.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
 const SKIPPED = new Set(["node_modules", "dist", ".astro", "test"]);
+
+const STAGES = [
+  { title: "core, robots and command line", script: "build:parts" },
+  { title: "the pages (half a minute)", script: "build:web" },
+];
 
 /** @param {string} folder @returns {number} newest modification time below it, ms */
 function newestBelow(folder) {
@@ -32,13 +38,16 @@ export function needsBuild(root) {
 /** @param {string} root - the repository @returns {Promise<void>} after a build, or at once when nothing changed */
 export async function ensureBuild(root) {
   if (!needsBuild(root)) return;
-  say("building (half a minute)");
   const begun = new Date();
-  const status = await passThrough("npm", ["run", "build", "--silent"], {
-    cwd: root,
-    env: { ...process.env, ASTRO_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
-  });
-  if (status !== 0) throw new SetupError("The build failed; the lines above say where. A clean clone of the main branch builds.");
+  const env = { ...process.env, ASTRO_TELEMETRY_DISABLED: "1", NODE_ENV: "production" };
+  for (const [i, { title, script }] of STAGES.entries()) {
+    const done = showProgress(`building ${title} (${i + 1} of ${STAGES.length})`, () => "");
+    const { ok, out, err } = await captureLater("npm", ["run", script, "--silent"], { cwd: root, env });
+    done();
+    if (ok) continue;
+    process.stderr.write(out + err);
+    throw new SetupError("The build failed; the lines above say where. A clean clone of the main branch builds.");
+  }
   const stamp = path.join(root, STAMP);
   writeFileSync(stamp, "");
   utimesSync(stamp, begun, begun);

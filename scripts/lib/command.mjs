@@ -34,6 +34,29 @@ export function passThrough(program, args, options = {}) {
   });
 }
 
+/**
+ * Runs a program without waiting for it in the way of everything else; what it printed comes at its end.
+ * @param {string} program
+ * @param {string[]} args
+ * @param {import("node:child_process").SpawnOptions} [options]
+ * @returns {Promise<{ ok: boolean, status: number | null, out: string, err: string }>}
+ */
+export function captureLater(program, args, options = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(program, args, { stdio: ["ignore", "pipe", "pipe"], ...options });
+    let out = "";
+    let err = "";
+    child.stdout?.setEncoding("utf8").on("data", (part) => {
+      out += part;
+    });
+    child.stderr?.setEncoding("utf8").on("data", (part) => {
+      err += part;
+    });
+    child.on("error", (error) => resolve({ ok: false, status: null, out, err: err + error.message }));
+    child.on("exit", (status) => resolve({ ok: status === 0, status, out, err }));
+  });
+}
+
 /** @param {string} name @returns {string | null} full path of a program found on PATH */
 export function onPath(name) {
   for (const folder of (process.env.PATH ?? "").split(path.delimiter)) {

@@ -2,13 +2,12 @@
 import { createHash } from "node:crypto";
 import { existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { capture, passThrough } from "./command.mjs";
+import { capture, captureLater } from "./command.mjs";
+import { readJsonFile } from "./files.mjs";
+import { showProgress } from "./progress.mjs";
 import { SetupError, say } from "./say.mjs";
 
-// Not `npm ci`: it refuses a lock file made where a registry offers this platform's optional packages only.
-const INSTALL = [
-  "install",
-  "--no-save",
+const QUIET = [
   "--no-audit",
   "--no-fund",
   "--loglevel=error",
@@ -16,6 +15,39 @@ const INSTALL = [
   "--fetch-retry-mintimeout=2000",
   "--fetch-retry-maxtimeout=4000",
 ];
+/** Exactly what the lock file says. */
+const EXACT = ["ci", ...QUIET];
+/** For machines whose platform's optional packages are not in the lock file: npm ci refuses those. */
+const NEAR = ["install", "--no-save", ...QUIET];
+
+/** How many of the lock file's packages are there already. @param {string} root @param {string[]} places */
+function installedShare(root, places) {
+  const there = places.filter((place) => existsSync(path.join(root, place))).length;
+  return `${there} of ${places.length} packages`;
+}
+
+/** @param {string} root @returns {Promise<boolean>} whether npm put them there */
+async function install(root) {
+  const lock = /** @type {{ packages?: Record<string, { optional?: boolean }> } | null} */ (readJsonFile(path.join(root, "package-lock.json")));
+  const places = Object.entries(lock?.packages ?? {}).flatMap(([place, { optional }]) =>
+    place.startsWith("node_modules/") && !optional ? [place] : [],
+  );
+  const done = showProgress("installing node modules (a minute or two, once)", () => installedShare(root, places));
+  try {
+    const exact = await captureLater("npm", EXACT, { cwd: root });
+    if (exact.ok) return true;
+    if (!/EUSAGE|npm ci. can only install/.test(exact.err)) {
+      process.stderr.write(exact.err);
+      return false;
+    }
+    say("npm ci cannot use the lock file on this platform, which has other optional packages; npm install does");
+    const near = await captureLater("npm", NEAR, { cwd: root });
+    if (!near.ok) process.stderr.write(near.err);
+    return near.ok;
+  } finally {
+    done();
+  }
+}
 
 /** A registry that answers at all, be it with an error, is there. @param {string} root */
 function registryAnswers(root) {
@@ -34,15 +66,13 @@ export async function ensureModules(root) {
   const wanted = createHash("sha256").update(readFileSync(lock)).digest("hex");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
   rmSync(stamp, { force: true });
-  say("installing node modules (a minute or two, once)");
   // npm itself would go on trying, package by package, for minutes.
   if (!registryAnswers(root)) {
     throw new SetupError(
       "The node modules are missing and the package registry cannot be reached. Connect to the network once and start again.",
     );
   }
-  const status = await passThrough("npm", INSTALL, { cwd: root });
-  if (status !== 0) {
+  if (!(await install(root))) {
     throw new SetupError(
       "The node modules could not be installed; npm's own words are above. Mend that (often: disk full) and start again.",
     );

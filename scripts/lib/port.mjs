@@ -34,3 +34,13 @@ export async function choosePort(wanted, insisted) {
   }
   throw new SetupError(`Ports ${wanted} to ${wanted + 49} are all taken. Set GIDDY_PORT to a free one.`);
 }
+
+/**
+ * Waits for a port that was ours a moment ago: what held it may be about to end.
+ * @param {number} port
+ * @param {number} mostMs
+ */
+export async function untilFree(port, mostMs) {
+  const until = performance.now() + mostMs;
+  while ((await tryPort(port)) === null && performance.now() < until) await new Promise((resolve) => setTimeout(resolve, 100));
+}

@@ -3,16 +3,34 @@
 // As root the server runs as an unprivileged user (PostgreSQL refuses root), in a folder that user can
 // reach. The cluster has a generated scram password, its own port and its own session, so Ctrl-C in the
 // terminal reaches us first and the server is stopped last.
+import { spawnSync } from "node:child_process";
 import { createHash, randomBytes } from "node:crypto";
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  readlinkSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import path from "node:path";
-import { capture, isAlive, isRoot, onPath } from "./command.mjs";
+import { capture, captureLater, isAlive, isRoot, onPath } from "./command.mjs";
 import { forbidMainCluster, installDebian } from "./debian.mjs";
+import { writeWhole } from "./files.mjs";
 import { tryPort } from "./port.mjs";
 import { SetupError, say } from "./say.mjs";
 
 const USER = "giddy";
 const OLDEST = 15;
+/** How long a server may take until it answers: it may have to recover first, ms. */
+const READY_MS = 60_000;
+const LAUNCHES = 6;
+/** Between looks whether the server lives, ms. */
+const WATCH_MS = 500;
 /** Longest socket path the kernel takes is 107 bytes; the name ".s.PGSQL.65535.lock" takes 20 of them. */
 const LONGEST_SOCKET_FOLDER = 86;
 
@@ -58,15 +76,21 @@ function serverUser() {
 }
 
 /**
- * Runs one of PostgreSQL's programs as the server's user.
+ * One of PostgreSQL's programs with its arguments, as the server's user runs it.
  * @param {Cluster} cluster
  * @param {string} program
  * @param {string[]} args
+ * @returns {[string, string[]]}
  */
-function runAs(cluster, program, args) {
+function commandAs(cluster, program, args) {
   const full = path.join(cluster.programs, program);
-  const options = { cwd: "/", stdio: /** @type {["ignore", "pipe", "pipe"]} */ (["ignore", "pipe", "pipe"]) };
-  return cluster.user === null ? capture(full, args, options) : capture("runuser", ["-u", cluster.user, "--", full, ...args], options);
+  return cluster.user === null ? [full, args] : ["runuser", ["-u", cluster.user, "--", full, ...args]];
+}
+
+/** @param {Cluster} cluster @param {string} program @param {string[]} args */
+function runAs(cluster, program, args) {
+  const stdio = /** @type {["ignore", "pipe", "pipe"]} */ (["ignore", "pipe", "pipe"]);
+  return capture(...commandAs(cluster, program, args), { cwd: "/", stdio });
 }
 
 /**
@@ -100,15 +124,19 @@ function reachableFolder(wanted, user) {
 function readPidFile(cluster) {
   const file = path.join(cluster.data, "postmaster.pid");
   if (!existsSync(file)) return null;
-  const lines = readFileSync(file, "utf8").split("\n");
-  return { pid: Number(lines[0]), port: Number(lines[3]) };
+  try {
+    const lines = readFileSync(file, "utf8").split("\n");
+    return { pid: Number(lines[0]), port: Number(lines[3]) };
+  } catch {
+    return null;
+  }
 }
 
 /** @param {number} pid @param {string} data @returns {boolean} whether that process is the server of this data folder */
 function servesFolder(pid, data) {
   if (!(pid > 0) || !isAlive(pid)) return false;
   try {
-    return readlinkSync(`/proc/${pid}/cwd`) === data;
+    return readlinkSync(`/proc/${pid}/cwd`) === realpathSync(data);
   } catch {
     return false;
   }
@@ -123,35 +151,29 @@ function clearStalePidFile(cluster) {
   for (const name of readdirSync(sockets)) rmSync(path.join(sockets, name), { force: true });
 }
 
-/** @param {Cluster} cluster */
+/**
+ * Makes the data folder beside its place and renames it: a start that is ended in between begins afresh.
+ * @param {Cluster} cluster
+ */
 function initialise(cluster) {
   if (existsSync(path.join(cluster.data, "PG_VERSION"))) return;
   say("making the database (a few seconds, once)");
-  rmSync(cluster.data, { recursive: true, force: true });
-  mkdirSync(cluster.data, { recursive: true, mode: 0o700 });
+  const beside = `${cluster.data}.new`;
+  for (const old of [beside, cluster.data]) rmSync(old, { recursive: true, force: true });
+  mkdirSync(beside, { recursive: true, mode: 0o700 });
   const passwordFile = path.join(cluster.folder, "initial-secret");
+  rmSync(passwordFile, { force: true, recursive: true });
   writeFileSync(passwordFile, `${cluster.secret}\n`, { mode: 0o600 });
-  const made = [cluster.data, passwordFile];
+  const made = [beside, passwordFile];
   if (cluster.user !== null) for (const name of made) capture("chown", ["-R", cluster.user, name]);
-  const result = runAs(cluster, "initdb", [
-    "-D",
-    cluster.data,
-    "-U",
-    USER,
-    "--encoding",
-    "UTF8",
-    "--locale",
-    "C.UTF-8",
-    "--auth",
-    "scram-sha-256",
-    "--pwfile",
-    passwordFile,
-  ]);
+  const settings = ["--encoding", "UTF8", "--locale", "C.UTF-8", "--auth", "scram-sha-256", "--pwfile", passwordFile];
+  const result = runAs(cluster, "initdb", ["-D", beside, "-U", USER, ...settings]);
   rmSync(passwordFile, { force: true });
   if (!result.ok) {
-    rmSync(cluster.data, { recursive: true, force: true });
+    rmSync(beside, { recursive: true, force: true });
     throw new SetupError(`The database could not be made: ${lastLine(result.err)} Check the free disk space under ${cluster.folder}.`);
   }
+  renameSync(beside, cluster.data);
 }
 
 /** @param {string} text */
@@ -159,15 +181,62 @@ function lastLine(text) {
   return text.trim().split("\n").pop() ?? "";
 }
 
-/** @param {string} folder @returns {string} */
+/** @param {string} folder @returns {string} the password kept there; a new one where there is none that can be read */
 function readOrMakeSecret(folder) {
   const file = path.join(folder, "secret");
-  if (!existsSync(file)) writeFileSync(file, randomBytes(24).toString("base64url"), { mode: 0o600 });
-  return readFileSync(file, "utf8").trim();
+  try {
+    const kept = readFileSync(file, "utf8").trim();
+    if (/^[\w-]{16,200}$/.test(kept)) return kept;
+  } catch {
+    // made anew below
+  }
+  const secret = randomBytes(24).toString("base64url");
+  writeWhole(file, secret, 0o600);
+  return secret;
 }
 
 /**
- * Starts the cluster kept under `wanted` (made first if needed), or takes over one that still runs.
+ * What a server says to our password: it lets us in, it does not know it, it is not ready yet, or it says nothing.
+ * @param {Cluster} cluster
+ * @returns {Promise<"open" | "wrong-secret" | "not-ready" | "silent">}
+ */
+async function knock(cluster) {
+  const { default: pg } = await import("pg");
+  const client = new pg.Client({ connectionString: connectionString(cluster, "postgres"), connectionTimeoutMillis: 3000 });
+  client.on("error", () => {});
+  try {
+    await client.connect();
+    await client.query("select 1");
+    return "open";
+  } catch (error) {
+    const code = String(/** @type {{ code?: unknown }} */ (error).code ?? "");
+    if (code === "28P01" || code === "28000") return "wrong-secret";
+    return code === "57P03" || code === "ECONNREFUSED" ? "not-ready" : "silent";
+  } finally {
+    await client.end().catch(() => {});
+  }
+}
+
+/** @param {Cluster} cluster @returns {Promise<Awaited<ReturnType<typeof knock>>>} once it is ready, or was given up */
+async function untilReady(cluster) {
+  const until = performance.now() + READY_MS;
+  for (;;) {
+    const said = await knock(cluster);
+    const gone = said === "not-ready" && !isServing(cluster);
+    if ((said !== "not-ready" && said !== "silent") || gone || performance.now() > until) return said;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+}
+
+/** @param {Cluster} cluster @returns {boolean} whether the server of this cluster lives */
+export function isServing(cluster) {
+  const running = readPidFile(cluster);
+  return running !== null && servesFolder(running.pid, cluster.data);
+}
+
+/**
+ * Starts the cluster kept under `wanted` (made first if needed), or takes over one that still runs. Whatever an
+ * earlier start left, from half a data folder to a password that was lost, is put right.
  * @param {string} wanted - folder for everything of this cluster
  * @param {{ durable: boolean }} options - a test cluster need not survive a power cut
  * @returns {Promise<Cluster>}
@@ -179,14 +248,43 @@ export async function startCluster(wanted, options) {
   const cluster = { programs, user, folder, data: path.join(folder, "pg"), secret: readOrMakeSecret(folder), port: 0 };
   initialise(cluster);
   const running = readPidFile(cluster);
-  if (running && servesFolder(running.pid, cluster.data) && running.port > 0) {
+  if (running && servesFolder(running.pid, cluster.data)) {
     say("taking over the database server that was left running");
-    cluster.port = running.port;
-    return cluster;
+    // Half a pid file has no port.
+    cluster.port = Number.isInteger(running.port) ? running.port : 0;
+    const said = cluster.port > 0 ? await untilReady(cluster) : "silent";
+    if (said === "open") return cluster;
+    if (said !== "wrong-secret") say("it does not answer and is started again");
+    stopCluster(cluster);
   }
+  await startAgain(cluster, options);
+  return cluster;
+}
+
+/**
+ * Starts a cluster that does not run, on the port it had if that is still free.
+ * @param {Cluster} cluster
+ * @param {{ durable: boolean }} options
+ */
+export async function startAgain(cluster, options) {
   clearStalePidFile(cluster);
   await launch(cluster, options);
-  return cluster;
+  const said = await untilReady(cluster);
+  if (said === "open") return;
+  if (said !== "wrong-secret")
+    throw new SetupError(`The database server started and does not answer. Its log is ${path.join(cluster.folder, "postgres.log")}.`);
+  say("the database's password was lost; it gets a new one");
+  stopCluster(cluster);
+  resetSecret(cluster);
+  await launch(cluster, options);
+  if ((await untilReady(cluster)) !== "open")
+    throw new SetupError(`The database's password could not be set. Its log is ${path.join(cluster.folder, "postgres.log")}.`);
+}
+
+/** Gives our user the password we have, with the server stopped. Source: PostgreSQL's manual, single-user mode. @param {Cluster} cluster */
+function resetSecret(cluster) {
+  const [program, args] = commandAs(cluster, "postgres", ["--single", "-D", cluster.data, "postgres"]);
+  spawnSync(program, args, { cwd: "/", input: `alter role ${USER} password '${cluster.secret}';\n` });
 }
 
 /** @param {Cluster} cluster @param {{ durable: boolean }} options */
@@ -203,21 +301,82 @@ async function launch(cluster, options) {
     "-c max_connections=40",
     ...(options.durable ? [] : ["-c fsync=off", "-c synchronous_commit=off", "-c full_page_writes=off"]),
   ];
-  // A free port can be taken between our look and the server's; three looks are enough.
+  // A free port can be taken between our look and the server's, and the processes of a server that was killed need
+  // a moment to go.
   let reason = "";
-  for (let attempt = 0; attempt < 3; attempt += 1) {
-    cluster.port = /** @type {number} */ (await tryPort(0));
+  for (let attempt = 0; attempt < LAUNCHES; attempt += 1) {
+    if (attempt > 0) await new Promise((resolve) => setTimeout(resolve, 300 * attempt));
+    const kept = cluster.port > 0 && attempt < 2 ? await tryPort(cluster.port) : null;
+    cluster.port = kept ?? /** @type {number} */ (await tryPort(0));
     const flags = [`-p ${cluster.port}`, ...settings].join(" ");
-    const result = runAs(cluster, "pg_ctl", ["start", "-w", "-t", "60", "-s", "-D", cluster.data, "-l", log, "-o", flags]);
+    const start = ["start", "-w", "-t", "60", "-s", "-D", cluster.data, "-l", log, "-o", flags];
+    const [program, args] = commandAs(cluster, "pg_ctl", start);
+    // Its output goes nowhere: the server would hold a pipe open for as long as it lives.
+    const result = await captureLater(program, args, { cwd: "/", stdio: "ignore" });
     if (result.ok) return;
-    reason = lastLine(readFileSync(log, "utf8")) || lastLine(result.err);
+    reason = lastLine(readFileSync(log, "utf8")) || `pg_ctl ended with status ${result.status}`;
+    clearStalePidFile(cluster);
   }
   throw new SetupError(`The database server did not start: ${reason} Its log is ${log}.`);
 }
 
-/** @param {Cluster} cluster */
+/** Stops the server: as it should be, else at once, else by force. @param {Cluster} cluster */
 export function stopCluster(cluster) {
-  runAs(cluster, "pg_ctl", ["stop", "-w", "-t", "30", "-s", "-m", "fast", "-D", cluster.data]);
+  for (const [mode, seconds] of [
+    ["fast", "15"],
+    ["immediate", "10"],
+  ]) {
+    if (!isServing(cluster)) return;
+    runAs(cluster, "pg_ctl", [
+      "stop",
+      "-w",
+      "-t",
+      /** @type {string} */ (seconds),
+      "-s",
+      "-m",
+      /** @type {string} */ (mode),
+      "-D",
+      cluster.data,
+    ]);
+  }
+  const left = readPidFile(cluster);
+  if (left && servesFolder(left.pid, cluster.data)) process.kill(left.pid, "SIGKILL");
+}
+
+/**
+ * Watches the server and starts it again when it is gone.
+ * @param {Cluster} cluster
+ * @param {{ durable: boolean }} options
+ * @param {(moved: boolean) => void} started - told after it was started again, and whether its port is another one
+ * @returns {() => Promise<void>} ends the watch
+ */
+export function watchCluster(cluster, options, started) {
+  let failures = 0;
+  /** @type {Promise<void> | null} */
+  let mending = null;
+  const mend = async () => {
+    say("the database server stopped and is started again");
+    const before = cluster.port;
+    try {
+      await startAgain(cluster, options);
+      failures = 0;
+      started(cluster.port !== before);
+    } catch (error) {
+      failures += 1;
+      say(error instanceof Error ? error.message : String(error));
+      await new Promise((resolve) => setTimeout(resolve, Math.min(15_000, 500 * 2 ** failures)));
+    }
+  };
+  const timer = setInterval(() => {
+    if (mending || isServing(cluster)) return;
+    mending = mend().finally(() => {
+      mending = null;
+    });
+  }, WATCH_MS);
+  return async () => {
+    clearInterval(timer);
+    await mending;
+  };
 }
 
 /** Ends the server of a cluster whose owner was killed, if it still runs. @param {string} folder - as given to startCluster */

@@ -9,11 +9,13 @@ import {
   readFrame,
   type ToRobot,
   TRACE_ROWS,
+  type Trace,
   toRobotSchema,
   writeTraceRows,
 } from "@giddy-pebble/core";
-import type { WebSocket } from "ws";
 import type { Clock } from "./clock.js";
+import type { FrameSocket } from "./frameSocket.js";
+import { frameText } from "./frameText.js";
 import type { Linked, Outcome, RobotHost } from "./robotHost.js";
 import { sha256 } from "./shelf.js";
 
@@ -28,10 +30,18 @@ interface Putting {
   text: string;
 }
 
+/** Events sent along with a trace. */
+const MOST_SENT_EVENTS = 4000;
 /** Frames that cannot be read, after which the link is closed. */
 const MOST_BAD_FRAMES = 2000;
 /** What may wait to be sent before frames that can be missed are left out, bytes. */
 const MOST_WAITING = 1024 * 1024;
+/** A reader that lets this much wait is not reading: its link is closed, bytes. */
+const NOT_READING = 8 * 1024 * 1024;
+/** A connection that does not say hello by then is closed, ms. */
+const SILENT_MS = 10_000;
+/** Between looks whether a reader has room for more of a trace, ms. */
+const TRACE_PAUSE_MS = 20;
 
 export class RobotLink implements Linked {
   wantsReadings = false;
@@ -42,24 +52,37 @@ export class RobotLink implements Linked {
   private badFrames = 0;
   /** When the latest frame goes out, by the clock. */
   private lastDue = 0;
+  /** A trace is on its way. */
+  private tracing = false;
 
   constructor(
-    private readonly socket: WebSocket,
+    private readonly socket: FrameSocket,
     private readonly host: RobotHost,
     private readonly clock: Clock,
   ) {
-    socket.on("message", (data, isBinary) => this.heard(data as Buffer, isBinary));
-    socket.on("close", () => host.part(this));
-    // The close that follows says it all.
-    socket.on("error", () => {});
+    socket.onMessage((data, isBinary) => this.heard(data, isBinary));
+    const giveUp = clock.after(SILENT_MS, () => {
+      if (!this.greeted) this.socket.close(1008, "nobody said hello");
+    });
+    socket.onClose(() => {
+      giveUp();
+      host.part(this);
+    });
     this.send(host.hello());
   }
 
+  get crowded(): boolean {
+    return this.socket.waiting > MOST_WAITING;
+  }
+
   send(frame: FromRobot): void {
-    if (this.socket.readyState !== this.socket.OPEN) return;
     // A link too slow for the readings misses some; everything else waits its turn.
-    if (frame.kind === "readings" && this.socket.bufferedAmount > MOST_WAITING) return;
-    this.deliver(JSON.stringify(frame));
+    if (frame.kind === "readings" && this.crowded) return;
+    this.sendText(frameText(frame));
+  }
+
+  sendText(text: string): void {
+    if (this.socket.open) this.deliver(text);
   }
 
   sendBytes(bytes: Uint8Array): void {
@@ -69,7 +92,9 @@ export class RobotLink implements Linked {
   /** Sends now, or late but in order, as a bad radio under a stream does. */
   private deliver(data: string | Uint8Array): void {
     const go = () => {
-      if (this.socket.readyState === this.socket.OPEN) this.socket.send(data);
+      if (!this.socket.open) return;
+      if (this.socket.waiting > NOT_READING) return this.socket.terminate();
+      this.socket.send(data);
     };
     const now = this.clock.now();
     const due = Math.max(this.lastDue, now + this.host.latenessMs(data.length));
@@ -205,6 +230,7 @@ export class RobotLink implements Linked {
   private trace(ask: number): void {
     const { last, runCount } = this.host.standIn;
     if (!last) return this.refuse(ask, "This robot has finished no run since it was switched on.");
+    if (this.tracing) return this.refuse(ask, "A trace is on its way to you. Ask again when it is there.");
     const { trace } = last;
     const rows = trace.columns[0]?.values.length ?? 0;
     this.send({
@@ -214,9 +240,21 @@ export class RobotLink implements Linked {
       tickMs: trace.tickMs,
       rows,
       columns: trace.columns.map(({ id, quantity, unit }) => ({ id, quantity, unit })),
-      events: trace.events.slice(0, 4000).map(({ tick, kind, stepId, data }) => ({ tick, kind, stepId, data })),
+      events: trace.events
+        .slice(0, MOST_SENT_EVENTS)
+        .map(({ tick, kind, stepId, data }) => ({ tick, kind, stepId, data })),
     });
-    for (let row = 0; row < rows; row += TRACE_ROWS) this.sendBytes(writeTraceRows(trace, runCount, row, TRACE_ROWS));
+    this.tracing = true;
+    this.traceRows(trace, runCount, 0, rows);
+  }
+
+  /** Sends rows while the reader has room; goes on later where it has none. */
+  private traceRows(trace: Trace, run: number, from: number, rows: number): void {
+    let row = from;
+    for (; row < rows && !this.crowded && this.socket.open; row += TRACE_ROWS)
+      this.sendBytes(writeTraceRows(trace, run, row, TRACE_ROWS));
+    if (row < rows && this.socket.open) this.clock.after(TRACE_PAUSE_MS, () => this.traceRows(trace, run, row, rows));
+    else this.tracing = false;
   }
 }
 

@@ -21,11 +21,16 @@ import {
 import { reckonedPose } from "../standin/reckoning.js";
 import type { StandIn, TapeReading } from "../standin/standIn.js";
 import type { Clock } from "./clock.js";
+import { frameText } from "./frameText.js";
 import { Radio, type RadioManners } from "./radio.js";
 import type { Sent, Shelf } from "./shelf.js";
 
 /** Ticks made up for at most after the process was held up; beyond, the robot's time stood still. */
 const MOST_LATE_TICKS = 50;
+/** Longest time spent on ticks at a stretch, ms. */
+const LONGEST_PASS_MS = 30;
+/** Steps, notes and signs told at most between two looks at the clock; what is left follows. */
+const MOST_EVENTS_A_TICK = 60;
 const STATE_EVERY_MS = 1000;
 const READINGS_EVERY_MS = 1000 / READINGS_HZ;
 const LATE_MS = { least: 60, most: 350 } as const;
@@ -33,7 +38,10 @@ const LATE_MS = { least: 60, most: 350 } as const;
 /** One link, as the host sees it. */
 export interface Linked {
   readonly wantsReadings: boolean;
+  /** So much waits to be sent that what can be missed is left out. */
+  readonly crowded: boolean;
   send(frame: FromRobot): void;
+  sendText(text: string): void;
   sendBytes(bytes: Uint8Array): void;
   close(): void;
 }
@@ -208,13 +216,16 @@ export class RobotHost {
     if (!field.ok) return field;
     const other = builtDifferently(this.standIn.built, robot.document);
     if (other) return refuse(other);
-    this.shelf.put(from, payload, program);
+    const kept = onDisk(() => this.shelf.put(from, payload, program));
+    if (!kept.ok) return kept;
     this.tellShelf();
     return OK;
   }
 
   remove(name: string): Outcome {
-    if (!this.shelf.remove(name)) return refuse(`There is no mission called "${name}" on the shelf.`);
+    if (!this.shelf.get(name)) return refuse(`There is no mission called "${name}" on the shelf.`);
+    const removed = onDisk(() => this.shelf.remove(name));
+    if (!removed.ok) return removed;
     this.tellShelf();
     return OK;
   }
@@ -295,7 +306,8 @@ export class RobotHost {
     if (standIn.doing === "driven" && now - this.heardAt > WATCHDOG_MS)
       this.stop(`nothing was heard from the driver for ${WATCHDOG_MS} ms`);
     if (standIn.doing === "running" && now - this.handsAt > WATCHDOG_MS) standIn.holdHands(null);
-    for (let i = 0; i < ticks; i += 1) standIn.tick();
+    // Ticks that take longer than their time are left out, so that a halt is always heard at once.
+    for (let i = 0; i < ticks && this.clock.now() - now < LONGEST_PASS_MS; i += 1) standIn.tick();
     this.follow();
     if (standIn.hand !== this.hand) {
       this.hand = standIn.hand;
@@ -321,11 +333,13 @@ export class RobotHost {
     this.tellState();
   }
 
+  /** Some of what happened since it was told last: a mission that notes in a loop must not hold up a halt. */
   private tellEvents(): void {
     const machine = this.standIn.running?.machine;
     if (!machine) return;
     const run = this.standIn.runCount;
-    for (; this.sentRecords < machine.records.length; this.sentRecords += 1) {
+    let room = MOST_EVENTS_A_TICK;
+    for (; this.sentRecords < machine.records.length && room > 0; this.sentRecords += 1, room -= 1) {
       const record = machine.records[this.sentRecords];
       if (record)
         this.tellAll({
@@ -337,19 +351,20 @@ export class RobotHost {
           endedBy: null,
         });
     }
-    for (; this.sentNotes < machine.notes.length; this.sentNotes += 1) {
+    for (; this.sentNotes < machine.notes.length && room > 0; this.sentNotes += 1, room -= 1) {
       const note = machine.notes[this.sentNotes];
       if (note) this.tellAll({ kind: "note", run, ...note });
     }
-    for (; this.sentSigns < machine.signs.length; this.sentSigns += 1) {
+    for (; this.sentSigns < machine.signs.length && room > 0; this.sentSigns += 1, room -= 1) {
       const sign = machine.signs[this.sentSigns];
       if (sign) this.tellAll({ kind: "sign", run, tick: sign.tick, sign: sign.kind, text: sign.text });
     }
   }
 
-  /** How each step ended, once the run is over. */
+  /** How the last step ended, once the run is over, and the newest notes; all of them stand in the summary. */
   private tellFinal(): void {
     const { steps, notes } = this.standIn.last?.summary ?? { steps: [], notes: [] };
+    this.sentNotes = Math.max(this.sentNotes, notes.length - MOST_EVENTS_A_TICK);
     for (; this.sentNotes < notes.length; this.sentNotes += 1) {
       const note = notes[this.sentNotes];
       if (note)
@@ -398,7 +413,8 @@ export class RobotHost {
       seq: Math.max(this.seq, this.handsSeq),
       values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
     };
-    for (const link of this.links) if (link.wantsReadings) link.send(frame);
+    const text = frameText(frame);
+    for (const link of this.links) if (link.wantsReadings && !link.crowded) link.sendText(text);
   }
 
   tellState(): void {
@@ -410,7 +426,9 @@ export class RobotHost {
   }
 
   private tellAll(frame: FromRobot): void {
-    for (const link of this.links) link.send(frame);
+    if (this.links.size === 0) return;
+    const text = frameText(frame);
+    for (const link of this.links) link.sendText(text);
   }
 
   /** How late a frame goes out, ms: 0 but for that fault. Spread by its size, so that no chance is needed. */
@@ -440,6 +458,21 @@ export class RobotHost {
       hand: standIn.hand,
       why: this.why,
     };
+  }
+}
+
+/** Writes to the shelf's folder; a disk that does not take it is said, and nothing else happens. */
+function onDisk(write: () => void): Outcome {
+  try {
+    write();
+    return OK;
+  } catch (error) {
+    const { code } = error as { code?: unknown };
+    if (code === "ENOSPC" || code === "EDQUOT")
+      return refuse("The disk is full, so the shelf was not changed. Make room on it and try again.");
+    return refuse(
+      `The shelf's folder cannot be written (${String(code)}). Check that its disk is there and try again.`,
+    );
   }
 }
 

@@ -2,18 +2,21 @@
 import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import http from "node:http";
 import path from "node:path";
+import type { Duplex } from "node:stream";
 import { LINK_PROTOCOL, MOST_FRAME_BYTES, MOST_LINKS, type Robot, readRobot } from "@giddy-pebble/core";
 import { WebSocketServer } from "ws";
 import { z } from "zod";
-import { StandIn } from "../standin/standIn.js";
-import { type Clock, realClock } from "./clock.js";
-import { RobotLink } from "./link.js";
-import { RobotHost } from "./robotHost.js";
-import { Shelf } from "./shelf.js";
+import type { Clock } from "./clock.js";
+import type { RobotHost } from "./robotHost.js";
+import { LocalSeat, type RobotPlan, type Seat } from "./seat.js";
+import { ThreadSeat } from "./threadSeat.js";
 
 const MOST_ROBOTS = 24;
-const MOST_BODY = 1024 * 1024;
-const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
+const MOST_BODY = 5 * 1024 * 1024;
+const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?$/;
+/** Connections held at a time, to all robots together; a head and a request that do not end, ms. */
+const MOST_SOCKETS = 400;
+const SLOW = { headers: 10_000, request: 20_000 } as const;
 
 const keptSchema = z.object({ seed: z.number().int(), robot: z.unknown() });
 const buildSchema = z.object({ robot: z.unknown(), seed: z.number().int().optional() });
@@ -24,28 +27,41 @@ export interface DeviceOptions {
   readonly port: number;
   /** Folder with robot documents to build once. */
   readonly demo?: string | undefined;
+  /** Moved by hand, in tests: robots then live in this thread. Left out, each has a thread of its own. */
   readonly clock?: Clock;
+  /** Told what happens to robots, in sentences. */
+  readonly tell?: (sentence: string) => void;
 }
 
 export class DeviceServer {
-  readonly hosts = new Map<string, RobotHost>();
-  private readonly clock: Clock;
+  private readonly seats = new Map<string, Seat>();
   private readonly http: http.Server;
   private readonly sockets: WebSocketServer;
 
   constructor(private readonly options: DeviceOptions) {
-    this.clock = options.clock ?? realClock;
-    for (const { id, robot, seed } of keptRobots(options.folder)) this.host(id, robot, seed);
+    for (const { id, robot, seed } of keptRobots(options.folder)) this.seat(id, robot, seed);
     if (options.demo) this.buildDemo(options.demo);
-    this.http = http.createServer((request, response) => void this.answer(request, response));
+    this.http = http.createServer((request, response) => {
+      request.on("error", () => {});
+      response.on("error", () => {});
+      this.answer(request, response).catch((error: unknown) => {
+        // Cut off in the middle, or a disk that is full: whoever still listens is told.
+        if (response.headersSent) return void response.destroy();
+        response.writeHead(isDiskFull(error) ? 507 : 400, { "content-type": "application/json", connection: "close" });
+        response.end(JSON.stringify({ why: isDiskFull(error) ? DISK_FULL : "The request ended before it was whole." }));
+      });
+    });
+    this.http.headersTimeout = SLOW.headers;
+    this.http.requestTimeout = SLOW.request;
+    this.http.maxConnections = MOST_SOCKETS;
+    this.http.on("connection", (socket) => socket.on("error", () => socket.destroy()));
+    this.http.on("clientError", (_error, socket) => socket.destroy());
     this.sockets = new WebSocketServer({
       noServer: true,
       maxPayload: 4 * MOST_FRAME_BYTES,
       handleProtocols: (offered) => (offered.has(LINK_PROTOCOL) ? LINK_PROTOCOL : false),
     });
-    this.http.on("upgrade", (request, socket, head) =>
-      this.upgrade(request, socket as import("node:net").Socket, head),
-    );
+    this.http.on("upgrade", (request, socket, head) => this.upgrade(request, socket, head));
   }
 
   /** @returns the port it listens on */
@@ -59,46 +75,55 @@ export class DeviceServer {
   }
 
   async close(): Promise<void> {
-    for (const host of this.hosts.values()) host.dispose();
+    await Promise.all([...this.seats.values()].map((seat) => seat.dispose()));
     for (const socket of this.sockets.clients) socket.terminate();
     this.sockets.close();
     this.http.closeAllConnections();
     await new Promise<void>((resolve) => this.http.close(() => resolve()));
   }
 
+  /** Robots that live in this thread, by their id. */
+  get hosts(): ReadonlyMap<string, RobotHost> {
+    return new Map([...this.seats].flatMap(([id, seat]) => (seat instanceof LocalSeat ? [[id, seat.host]] : [])));
+  }
+
   /** Builds a stand-in from a drawing, or builds the one of that name again: its shelf and its seed stay. */
   build(robot: Robot, seed?: number): string {
     const id = idOf(robot.name);
-    const before = this.hosts.get(id);
-    const dealt = seed ?? before?.standIn.seed ?? seedOf(robot.name);
-    before?.dispose();
+    const before = this.seats.get(id);
+    const dealt = seed ?? before?.plan.seed ?? seedOf(robot.name);
     const file = path.join(this.options.folder, `${id}.robot.json`);
     writeFileSync(`${file}.new`, JSON.stringify({ seed: dealt, robot }));
     renameSync(`${file}.new`, file);
-    this.host(id, robot, dealt);
+    void before?.dispose();
+    this.seat(id, robot, dealt);
     return id;
   }
 
-  private host(id: string, robot: Robot, seed: number): void {
-    const shelf = new Shelf(path.join(this.options.folder, `${id}.shelf`));
-    this.hosts.set(id, new RobotHost(id, new StandIn(robot, seed), shelf, this.clock));
+  private seat(id: string, robot: Robot, seed: number): void {
+    const { clock, tell, folder } = this.options;
+    const plan: RobotPlan = { id, robot, seed, shelf: path.join(folder, `${id}.shelf`) };
+    this.seats.set(id, clock ? new LocalSeat(plan, clock) : new ThreadSeat(plan, tell ? { tell } : {}));
   }
 
   private buildDemo(folder: string): void {
     for (const file of readdirSync(folder).filter((name) => name.endsWith(".robot.json"))) {
       const read = readRobot(JSON.parse(readFileSync(path.join(folder, file), "utf8")));
-      if (read.ok && !this.hosts.has(idOf(read.document.name))) this.build(read.document);
+      if (read.ok && !this.seats.has(idOf(read.document.name))) this.build(read.document);
     }
   }
 
-  private upgrade(request: http.IncomingMessage, socket: import("node:net").Socket, head: Buffer): void {
+  private upgrade(request: http.IncomingMessage, socket: Duplex, head: Buffer): void {
+    // From here on the socket is nobody's but ours: one that is reset at once must not end the process.
+    socket.on("error", () => socket.destroy());
     const id = /^\/robots\/([a-z0-9-]+)$/.exec(request.url ?? "")?.[1];
-    const host = id === undefined ? undefined : this.hosts.get(id);
+    const seat = id === undefined ? undefined : this.seats.get(id);
     const deny = (status: string) => socket.end(`HTTP/1.1 ${status}\r\nconnection: close\r\n\r\n`);
     if (!ours(request)) return void deny("403 Forbidden");
-    if (!host) return void deny("404 Not Found");
-    if (host.links.size >= MOST_LINKS) return void deny("503 Service Unavailable");
-    this.sockets.handleUpgrade(request, socket, head, (web) => new RobotLink(web, host, this.clock));
+    if (!seat) return void deny("404 Not Found");
+    // Counted from the connection on: one that never says hello takes a place as well, until it is closed for it.
+    if (seat.connections >= MOST_LINKS) return void deny("503 Service Unavailable");
+    this.sockets.handleUpgrade(request, socket, head, (web) => seat.attach(web));
   }
 
   private async answer(request: http.IncomingMessage, response: http.ServerResponse): Promise<void> {
@@ -110,47 +135,61 @@ export class DeviceServer {
     if (request.url !== "/robots") return say(404, { why: "There is nothing here. The list of robots is at /robots." });
     if (request.method === "GET") return say(200, { robots: this.list() });
     if (request.method !== "POST") return say(405, { why: "The list of robots takes GET and POST." });
-    const read = buildSchema.safeParse(await readJson(request));
+    const body = await readJson(request);
+    if (body === TOO_LARGE) {
+      response.setHeader("connection", "close");
+      return say(413, { why: "This robot document is larger than 5 MB. A robot is a list of parts, not pictures." });
+    }
+    const read = buildSchema.safeParse(body);
     if (!read.success) return say(400, { why: "Send a robot document to build." });
     const robot = readRobot(read.data.robot);
     if (!robot.ok) return say(422, { why: `This robot cannot be built: ${robot.problems[0]}.` });
-    if (!this.hosts.has(idOf(robot.document.name)) && this.hosts.size >= MOST_ROBOTS)
+    if (!this.seats.has(idOf(robot.document.name)) && this.seats.size >= MOST_ROBOTS)
       return say(409, { why: `There are ${MOST_ROBOTS} stand-ins already.` });
     say(201, { id: this.build(robot.document, read.data.seed) });
   }
 
   private list() {
-    return [...this.hosts.values()].map(({ id, standIn }) => ({
-      id,
-      name: standIn.built.name,
-      simulated: true,
-      doing: standIn.doing,
-      packVolts: standIn.packVolts,
-    }));
+    return [...this.seats.values()].map(({ info }) => info);
   }
 }
 
-/** Only from this machine, and not from another site's page. */
+const DISK_FULL = "The disk is full, so the robot was not built. Make room on it and try again.";
+
+function isDiskFull(error: unknown): boolean {
+  return (error as { code?: unknown } | null)?.code === "ENOSPC";
+}
+
+/** Only from this machine, and not from another site's page: as strict as the page's own server. */
 function ours({ headers }: http.IncomingMessage): boolean {
   const host = headers.host ?? "";
   if (!LOOPBACK.test(host)) return false;
-  return headers.origin === undefined || LOOPBACK.test(headers.origin.replace(/^http:\/\//, ""));
+  return headers.origin === undefined || headers.origin === `http://${host}`;
 }
 
+/** @returns the body as JSON, undefined when it is none, or "too large"; what is too large is not kept */
 async function readJson(request: http.IncomingMessage): Promise<unknown> {
   const chunks: Buffer[] = [];
   let size = 0;
-  for await (const chunk of request as AsyncIterable<Buffer>) {
-    size += chunk.length;
-    if (size > MOST_BODY) return null;
-    chunks.push(chunk);
-  }
+  await new Promise<void>((resolve, reject) => {
+    request.on("data", (chunk: Buffer) => {
+      size += chunk.length;
+      if (size <= MOST_BODY) chunks.push(chunk);
+      else resolve();
+    });
+    request.once("end", resolve);
+    request.once("aborted", () => reject(new Error("aborted")));
+    request.once("error", reject);
+  });
+  if (size > MOST_BODY) return TOO_LARGE;
   try {
     return JSON.parse(Buffer.concat(chunks).toString("utf8"));
   } catch {
-    return null;
+    return undefined;
   }
 }
+
+const TOO_LARGE = Symbol("too large");
 
 /** "Drizzle" → "drizzle"; other letters become dashes, with a digest of the name so that two names stay two. */
 export function idOf(name: string): string {

@@ -1,7 +1,7 @@
 // Loads the demo documents, each once: what a person changed or archived stays as they left it.
 import { readdir, readFile } from "node:fs/promises";
 import path from "node:path";
-import { inTransaction, pool } from "../server/database.js";
+import { pool } from "../server/database.js";
 import { createDocument } from "../server/documentService.js";
 import { logger } from "../server/logger.js";
 import type { DocumentKind } from "../server/repositories/documents.js";
@@ -39,7 +39,7 @@ function missionName(file: string): string {
 export async function loadDemo(folder: string): Promise<void> {
   const team = await localTeam(pool());
   for (const { file, kind } of await demoFiles(folder)) {
-    if (!(await markLoaded(team, file))) continue;
+    if (await wasLoaded(team, file)) continue;
     const text = await readFile(path.join(folder, file), "utf8");
     const body: unknown = kind === "mission" ? null : JSON.parse(text);
     const name = kind === "mission" ? missionName(file) : String((body as { name?: unknown }).name ?? file);
@@ -49,17 +49,20 @@ export async function loadDemo(folder: string): Promise<void> {
       reason: "demo",
       content: { text: kind === "mission" ? text : null, body },
     });
-    if (!made.ok) logger.warn({ file, why: made.why }, "a demo document was not loaded");
+    if (!made.ok && made.why !== "name-taken") logger.warn({ file, why: made.why }, "a demo document was not loaded");
+    // Marked last: a process that is ended in between loads it at the next start, or finds its name taken.
+    await markLoaded(team, file);
   }
 }
 
-/** @returns false when this file was loaded before */
-async function markLoaded(team: string, file: string): Promise<boolean> {
-  return inTransaction(async (db) => {
-    const marked = await db.query(
-      "insert into demo_load (team_id, file) values ($1, $2) on conflict on constraint demo_load_pkey do nothing",
-      [team, file],
-    );
-    return marked.rowCount === 1;
-  });
+async function wasLoaded(team: string, file: string): Promise<boolean> {
+  const found = await pool().query("select 1 from demo_load where team_id = $1 and file = $2", [team, file]);
+  return found.rowCount === 1;
+}
+
+async function markLoaded(team: string, file: string): Promise<void> {
+  await pool().query(
+    "insert into demo_load (team_id, file) values ($1, $2) on conflict on constraint demo_load_pkey do nothing",
+    [team, file],
+  );
 }

@@ -9,25 +9,29 @@ const folder = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../..
 /** @param connection - of the database to use; made first if it does not exist */
 export async function migrate(connection: string): Promise<void> {
   await createIfMissing(connection);
-  await runner({
-    databaseUrl: connection,
-    dir: folder,
-    direction: "up",
-    migrationsTable: "migration",
-    log: () => {},
+  await withClient(connection, async (client) => {
+    await runner({ dbClient: client, dir: folder, direction: "up", migrationsTable: "migration", log: () => {} });
   });
+}
+
+/** A connection of its own; one that is lost meanwhile is told by the query that fails. */
+async function withClient(connection: string, work: (client: pg.Client) => Promise<void>): Promise<void> {
+  const client = new pg.Client({ connectionString: connection, connectionTimeoutMillis: 4000 });
+  client.on("error", () => {});
+  await client.connect();
+  try {
+    await work(client);
+  } finally {
+    await client.end().catch(() => {});
+  }
 }
 
 async function createIfMissing(connection: string): Promise<void> {
   const url = new URL(connection);
   const name = decodeURIComponent(url.pathname.slice(1));
   url.pathname = "/postgres";
-  const client = new pg.Client({ connectionString: url.toString() });
-  await client.connect();
-  try {
+  await withClient(url.toString(), async (client) => {
     const found = await client.query("select 1 from pg_database where datname = $1", [name]);
     if (found.rowCount === 0) await client.query(`create database ${client.escapeIdentifier(name)}`);
-  } finally {
-    await client.end();
-  }
+  });
 }

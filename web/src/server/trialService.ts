@@ -1,5 +1,7 @@
 // Storing a trial: everything it refers to must be the team's own, its trace must unpack.
-import { TRACE_FORMAT, unpackTrace } from "@giddy-pebble/core";
+import { promisify } from "node:util";
+import { inflateRaw } from "node:zlib";
+import { LARGEST_TRACE, LARGEST_UNPACKED, TRACE_FORMAT, traceFault } from "@giddy-pebble/core";
 import { inTransaction } from "./database.js";
 import { ownsRevision } from "./repositories/documents.js";
 import { insertTrace, insertTrial, type NewTrial } from "./repositories/trials.js";
@@ -8,9 +10,21 @@ export type TrialOutcome =
   | { readonly ok: true; readonly id: string }
   | { readonly ok: false; readonly problem: string };
 
+const inflateInPool = promisify(inflateRaw);
+
+/** Why packed bytes are no trace; null when they are one. They are inflated beside the main thread, within a limit. */
+async function packedFault(packed: Uint8Array): Promise<string | null> {
+  if (packed.length > LARGEST_TRACE) return "this is not a trace: it is larger than 10 MB";
+  try {
+    return traceFault(await inflateInPool(packed, { maxOutputLength: LARGEST_UNPACKED }));
+  } catch {
+    return "this is not a trace: its bytes are damaged, or inflate to more than 40 MB";
+  }
+}
+
 export async function storeTrial(team: string, trial: NewTrial, trace: Uint8Array): Promise<TrialOutcome> {
-  const read = unpackTrace(trace);
-  if (!read.ok) return { ok: false, problem: read.message };
+  const fault = await packedFault(trace);
+  if (fault !== null) return { ok: false, problem: fault };
   return inTransaction(async (db) => {
     const owned =
       (await ownsRevision(db, team, "mission", trial.missionRevision)) &&

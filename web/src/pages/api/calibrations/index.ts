@@ -1,7 +1,7 @@
 import type { APIRoute } from "astro";
 import { z } from "zod";
 import { pool } from "../../../server/database.js";
-import { handle, problem, readBody, readQuery } from "../../../server/http.js";
+import { DOCUMENT_BODY, handle, otherMethods, problem, readBody, readQuery } from "../../../server/http.js";
 import { insertCalibration, listCalibrations } from "../../../server/repositories/calibrations.js";
 
 const query = z.object({ robot: z.uuid(), limit: z.coerce.number().int().min(1).max(200).default(100) });
@@ -36,7 +36,7 @@ export const GET: APIRoute = (context) =>
 
 export const POST: APIRoute = (context) =>
   handle(context, async (team) => {
-    const made = await readBody(context.request, body);
+    const made = await readBody(context.request, body, DOCUMENT_BODY);
     const id = await insertCalibration(pool(), team, made);
     if (id === null)
       return problem(
@@ -47,3 +47,5 @@ export const POST: APIRoute = (context) =>
       );
     return Response.json({ id }, { status: 201 });
   });
+
+export const ALL = otherMethods({ GET, POST });

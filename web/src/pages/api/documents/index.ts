@@ -2,7 +2,7 @@ import type { APIRoute } from "astro";
 import { z } from "zod";
 import { pool } from "../../../server/database.js";
 import { createDocument } from "../../../server/documentService.js";
-import { handle, readBody, readQuery } from "../../../server/http.js";
+import { DOCUMENT_BODY, handle, otherMethods, readBody, readQuery } from "../../../server/http.js";
 import { answerOutcome } from "../../../server/outcomes.js";
 import { documentKind, listDocuments } from "../../../server/repositories/documents.js";
 import { documentView, openView } from "../../../server/views.js";
@@ -24,9 +24,11 @@ export const GET: APIRoute = (context) =>
 
 export const POST: APIRoute = (context) =>
   handle(context, async (team) => {
-    const { kind, name, text, body: data, reason } = await readBody(context.request, body);
+    const { kind, name, text, body: data, reason } = await readBody(context.request, body, DOCUMENT_BODY);
     const made = await createDocument(team, { kind, name, reason, content: { text, body: data ?? null } });
     return answerOutcome(made, (open) =>
       Response.json(openView(open), { status: 201, headers: { location: `/api/documents/${open.document.id}` } }),
     );
   });
+
+export const ALL = otherMethods({ GET, POST });

@@ -1,7 +1,7 @@
 import { robotListSchema } from "@giddy-pebble/core";
 import type { APIRoute } from "astro";
 import { z } from "zod";
-import { handle, problem, readBody } from "../../../server/http.js";
+import { DOCUMENT_BODY, handle, otherMethods, problem, readBody } from "../../../server/http.js";
 import { askRobots } from "../../../server/robots.js";
 
 const body = z.object({ robot: z.record(z.string(), z.unknown()) });
@@ -16,9 +16,11 @@ export const GET: APIRoute = (context) =>
 /** Builds a stand-in from a drawing. */
 export const POST: APIRoute = (context) =>
   handle(context, async () => {
-    const { robot } = await readBody(context.request, body);
+    const { robot } = await readBody(context.request, body, DOCUMENT_BODY);
     const answer = await askRobots(z.object({ id: z.string() }), { robot });
     return answer.ok
       ? Response.json(answer.value, { status: 201 })
       : problem(422, "not-built", "Not built", answer.why);
   });
+
+export const ALL = otherMethods({ GET, POST });

@@ -1,6 +1,6 @@
 import { documentSchemas } from "@giddy-pebble/core";
 import type { APIRoute } from "astro";
-import { problem } from "../../../server/http.js";
+import { otherMethods, problem } from "../../../server/http.js";
 
 /** The published JSON Schema of a document format: robot or field. */
 export const GET: APIRoute = ({ params }) => {
@@ -12,3 +12,5 @@ export const GET: APIRoute = ({ params }) => {
     headers: { "content-type": "application/schema+json" },
   });
 };
+
+export const ALL = otherMethods({ GET });

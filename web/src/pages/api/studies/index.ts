@@ -2,7 +2,7 @@ import { studySummarySchema } from "@giddy-pebble/core";
 import type { APIRoute } from "astro";
 import { z } from "zod";
 import { pool } from "../../../server/database.js";
-import { handle, problem, readBody, readQuery } from "../../../server/http.js";
+import { DOCUMENT_BODY, handle, otherMethods, problem, readBody, readQuery } from "../../../server/http.js";
 import { listStudies } from "../../../server/repositories/studies.js";
 import { storeStudy } from "../../../server/studyService.js";
 import { studyView } from "../../../server/views.js";
@@ -29,7 +29,7 @@ export const GET: APIRoute = (context) =>
 
 export const POST: APIRoute = (context) =>
   handle(context, async (team) => {
-    const { summary, ...study } = await readBody(context.request, body);
+    const { summary, ...study } = await readBody(context.request, body, DOCUMENT_BODY);
     const { runs, successes } = summary;
     const id = await storeStudy(team, { ...study, runs, successes, summary });
     if (id === null)
@@ -41,3 +41,5 @@ export const POST: APIRoute = (context) =>
       );
     return Response.json({ id }, { status: 201 });
   });
+
+export const ALL = otherMethods({ GET, POST });

@@ -1,12 +1,20 @@
 import type { APIRoute } from "astro";
 import { z } from "zod";
 import { saveDraft } from "../../../../server/documentService.js";
-import { handle, readBody, readId, readIfMatch } from "../../../../server/http.js";
+import {
+  DOCUMENT_BODY,
+  handle,
+  MOST_WHOLE,
+  otherMethods,
+  readBody,
+  readId,
+  readIfMatch,
+} from "../../../../server/http.js";
 import { answerOutcome } from "../../../../server/outcomes.js";
 import { draftView } from "../../../../server/views.js";
 
 const body = z.object({
-  baseRevision: z.number().int().positive(),
+  baseRevision: z.number().int().positive().max(MOST_WHOLE),
   text: z.string().nullable().default(null),
   body: z.unknown().default(null),
 });
@@ -14,7 +22,7 @@ const body = z.object({
 export const PUT: APIRoute = (context) =>
   handle(context, async (team) => {
     const overVersion = readIfMatch(context.request);
-    const { baseRevision, text, body: data } = await readBody(context.request, body);
+    const { baseRevision, text, body: data } = await readBody(context.request, body, DOCUMENT_BODY);
     const saved = await saveDraft(team, readId(context), {
       baseRevision,
       overVersion,
@@ -24,3 +32,5 @@ export const PUT: APIRoute = (context) =>
       Response.json(draftView(draft), { headers: { etag: `"${draft.version}"` } }),
     );
   });
+
+export const ALL = otherMethods({ PUT });

@@ -1,7 +1,7 @@
 import type { APIRoute } from "astro";
 import { pool } from "../../../../server/database.js";
 import { openDocument } from "../../../../server/documentService.js";
-import { handle, problem, readId } from "../../../../server/http.js";
+import { handle, otherMethods, problem, readId } from "../../../../server/http.js";
 import { openView } from "../../../../server/views.js";
 
 export const GET: APIRoute = (context) =>
@@ -10,3 +10,5 @@ export const GET: APIRoute = (context) =>
     if (!open) return problem(404, "not-found", "Not found", "There is no such document. It may have been archived.");
     return Response.json(openView(open), { headers: { etag: `"${open.draft?.version ?? 0}"` } });
   });
+
+export const ALL = otherMethods({ GET });

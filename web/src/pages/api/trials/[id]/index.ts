@@ -2,7 +2,7 @@ import { typedTapeSchema } from "@giddy-pebble/core";
 import type { APIRoute } from "astro";
 import { z } from "zod";
 import { pool } from "../../../../server/database.js";
-import { handle, problem, readBody, readId } from "../../../../server/http.js";
+import { handle, otherMethods, problem, readBody, readId } from "../../../../server/http.js";
 import { findTrial, noteTrial, tapeTrial } from "../../../../server/repositories/trials.js";
 import { trialView } from "../../../../server/views.js";
 
@@ -26,3 +26,5 @@ export const PATCH: APIRoute = (context) =>
       (tape === undefined || (await tapeTrial(pool(), team, id, tape)));
     return kept ? Response.json({ note, tape }) : problem(404, "not-found", "Not found", "There is no such trial.");
   });
+
+export const ALL = otherMethods({ GET, PATCH });

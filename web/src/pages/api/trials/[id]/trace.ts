@@ -1,6 +1,6 @@
 import type { APIRoute } from "astro";
 import { pool } from "../../../../server/database.js";
-import { handle, problem, readId } from "../../../../server/http.js";
+import { handle, otherMethods, problem, readId } from "../../../../server/http.js";
 import { findTrace } from "../../../../server/repositories/trials.js";
 
 export const GET: APIRoute = (context) =>
@@ -14,3 +14,5 @@ export const GET: APIRoute = (context) =>
     };
     return new Response(new Uint8Array(trace.data), { headers });
   });
+
+export const ALL = otherMethods({ GET });

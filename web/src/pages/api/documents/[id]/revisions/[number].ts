@@ -1,6 +1,6 @@
 import type { APIRoute } from "astro";
 import { pool } from "../../../../../server/database.js";
-import { handle, problem, readId } from "../../../../../server/http.js";
+import { handle, otherMethods, problem, readId } from "../../../../../server/http.js";
 import { findRevision } from "../../../../../server/repositories/documents.js";
 import { revisionView } from "../../../../../server/views.js";
 
@@ -12,3 +12,5 @@ export const GET: APIRoute = (context) =>
     if (!revision) return problem(404, "not-found", "Not found", "This document has no revision with that number.");
     return Response.json(revisionView(revision));
   });
+
+export const ALL = otherMethods({ GET });

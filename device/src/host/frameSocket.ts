@@ -1,0 +1,40 @@
+// What a link needs of a connection, be it a WebSocket in this thread or one that another thread holds.
+import type { WebSocket } from "ws";
+
+export interface FrameSocket {
+  readonly open: boolean;
+  /** Bytes given to it that have not left yet. */
+  readonly waiting: number;
+  send(data: string | Uint8Array): void;
+  /** Closes with a code and a reason (RFC 6455, section 7.4). */
+  close(code: number, reason: string): void;
+  terminate(): void;
+  onMessage(take: (data: Buffer, isBinary: boolean) => void): void;
+  onClose(call: () => void): void;
+}
+
+/** A WebSocket of this thread. */
+export function webFrameSocket(web: WebSocket): FrameSocket {
+  // The close that follows says it all.
+  web.on("error", () => {});
+  return {
+    get open() {
+      return web.readyState === web.OPEN;
+    },
+    get waiting() {
+      return web.bufferedAmount;
+    },
+    // A failure to send is told by the close that follows.
+    send: (data) => web.send(data, () => {}),
+    close: (code, reason) => web.close(code, reason),
+    terminate: () => web.terminate(),
+    onMessage: (take) => void web.on("message", (data, isBinary) => take(asBuffer(data), isBinary)),
+    onClose: (call) => void web.on("close", call),
+  };
+}
+
+/** A message as one buffer, however it came. */
+export function asBuffer(data: Buffer | ArrayBuffer | Buffer[]): Buffer {
+  if (Array.isArray(data)) return Buffer.concat(data);
+  return Buffer.isBuffer(data) ? data : Buffer.from(data);
+}
