@@ -1,5 +1,5 @@
 import { writeFile } from "node:fs/promises";
-import { formatMission, placeProblem } from "@giddy-pebble/core";
+import { formatMission, placeProblems } from "@giddy-pebble/core";
 import { problemLines, readMissionText } from "./documents.js";
 
 /** @returns exit status: 0 formatted, 2 when the text does not parse (it is then left as it is) */
@@ -10,7 +10,7 @@ export async function formatCommand(file: string, options: { write?: boolean }):
     const problems = !read.ok
       ? read.problems
       : formatted && !formatted.ok
-        ? formatted.mission.problems.map((problem) => placeProblem(read.text, problem))
+        ? placeProblems(read.text, formatted.mission.problems)
         : [];
     process.stderr.write(problemLines(file, problems));
     return 2;

@@ -3,7 +3,7 @@ import { writeFile } from "node:fs/promises";
 import {
   type PlacedProblem,
   type PreparedMission,
-  placeProblem,
+  placeProblems,
   type RunSummary,
   rehearse,
   runSeed,
@@ -36,7 +36,7 @@ export async function rehearseCommand(file: string, options: RehearseOptions): P
   const loaded = await load(file, options);
   if (!loaded.ok) return problem(file, loaded.problems, options);
   const { prepared, text } = loaded;
-  const problems = prepared.check.problems.map((p) => placeProblem(text, p));
+  const problems = placeProblems(text, prepared.check.problems);
   if (!prepared.program) return problem(file, problems, options);
   if (!options.json) process.stderr.write(problemLines(file, problems));
   return times === null ? one(prepared, seed, options) : many(prepared, seed, times, options);

@@ -230,12 +230,12 @@ describe("bad input", () => {
     [
       "wheel size 0",
       (body) => Object.assign(body.wheels[0] ?? {}, { diameterM: 0 }),
-      "Left wheel: diameter must be more than 0 mm; type a value in its range.",
+      "Left wheel: diameter must be at least 3 mm; type a value in its range.",
     ],
     [
       "negative mass",
       (body) => Object.assign(body.chassis, { massKg: -1 }),
-      "Chassis: mass, whole robot must be more than 0 kg; type a value in its range.",
+      "Chassis: mass, whole robot must be at least 0.01 kg; type a value in its range.",
     ],
   ])("a robot with %s", async (_, change, words) => {
     const { status, out } = await giddy("rehearse", mission("wait 1 s"), "--robot", robotWith(change), "--json");

@@ -13,6 +13,7 @@ import {
   afterFinish,
   argumentCount,
   bothMove,
+  callsTooDeep,
   everyPeriod,
   everySlow,
   giveOutside,
@@ -41,7 +42,15 @@ import {
 import { type Reading, readingsOf } from "./readings.js";
 import { checkRemote } from "./remoteRules.js";
 import { checkMotion } from "./stepRules.js";
-import { collectSymbols, type RoutineSymbol, type Symbols, type ValueSymbol, walk } from "./symbols.js";
+import {
+  collectSymbols,
+  DEEPEST_CALLS,
+  type RoutineSymbol,
+  type Symbols,
+  tooDeepCalls,
+  type ValueSymbol,
+  walk,
+} from "./symbols.js";
 import {
   type Block,
   bodiesOf,
@@ -126,6 +135,8 @@ export class Checker {
   }
 
   run(): void {
+    const deep = tooDeepCalls(this.symbols);
+    if (deep) return this.report(callsTooDeep(deep.name, deep.name.name, DEEPEST_CALLS));
     // What routines give is known only once their bodies were looked at: a first, silent round finds the kinds.
     if ([...this.symbols.routines.values()].some((symbol) => symbol.gives !== null)) {
       this.bodies();

@@ -6,7 +6,6 @@ import { floorOffsets } from "../sensors/floorSensor.js";
 import type { CheckContext, CheckResult } from "./checker.js";
 import type { GoalHooks } from "./compileBase.js";
 import { BlockCompiler } from "./compileBlocks.js";
-import { compileValue } from "./compileExpressions.js";
 import {
   arc,
   beginDrive,
@@ -84,7 +83,7 @@ class Compiler extends BlockCompiler {
     if (mission.remote) this.remote = this.remoteOf(mission.remote);
     const sets = mission.sets.map((line) => ({
       slot: checked.symbols.globals.get(line.name.name)?.slot ?? 0,
-      value: compileValue(line.value, this.scope),
+      value: this.value(line.value),
     }));
     return {
       ops: this.ops,
@@ -346,7 +345,7 @@ class Compiler extends BlockCompiler {
         });
       }
       case "note": {
-        const value = compileValue(statement.value, this.scope);
+        const value = this.value(statement.value);
         return this.instant(statement, (task) => task.machine.note(statement.name.name, value(task)));
       }
       case "show": {

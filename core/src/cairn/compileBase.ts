@@ -1,7 +1,15 @@
 // What compiling any step needs: the list of closures it adds to, the scope names are looked up in, and the ways
 // a step is put into the list: one that acts at once, one that takes time.
 import type { CheckContext, CheckResult } from "./checker.js";
-import { type CompileScope, compileCondition, compileNumber, kindInScope, newUses } from "./compileExpressions.js";
+import {
+  type CompileScope,
+  compileCondition,
+  compileNumber,
+  compileValue,
+  kindInScope,
+  newUses,
+} from "./compileExpressions.js";
+import { boundedNumber, boundedValue } from "./compileRanges.js";
 import type { Endings } from "./driveSteps.js";
 import { numberSteps } from "./numbering.js";
 import { closeStep, openLast } from "./otherSteps.js";
@@ -77,12 +85,18 @@ export abstract class CompilerBase {
     return this.mission.text.slice(span.start, span.end);
   }
 
+  /** A number a step acts on. */
   protected number(expression: Expression): NumberOf {
-    return compileNumber(expression, this.scope);
+    return boundedNumber(compileNumber(expression, this.scope), expression, this.source(expression), this.scope);
   }
 
   protected maybe(expression: Expression | null): NumberOf | null {
-    return expression ? compileNumber(expression, this.scope) : null;
+    return expression ? this.number(expression) : null;
+  }
+
+  /** A value that is kept, given or told. */
+  protected value(expression: Expression, scope: CompileScope = this.scope): ValueOf {
+    return boundedValue(compileValue(expression, scope), expression, this.source(expression));
   }
 
   protected tailNumber(tails: readonly Tail[], word: Tail["word"]): NumberOf | null {

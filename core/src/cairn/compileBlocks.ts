@@ -1,7 +1,7 @@
 // Blocks to jumps: loops, choices, branches side by side, interrupts, routines. A loop's end always gives up the
 // tick, so that nothing freezes.
 import { CompilerBase } from "./compileBase.js";
-import { compileCondition, compileValue } from "./compileExpressions.js";
+import { compileCondition } from "./compileExpressions.js";
 import { type GuardCode, openGuard, resumeBody, unwindGuards } from "./guards.js";
 import { LAST } from "./readings.js";
 import { type ActiveStep, clockOf, type EveryState, type NumberOf, resetHeld, type Task, type Value } from "./task.js";
@@ -112,16 +112,16 @@ export abstract class BlockCompiler extends CompilerBase {
   }
 
   private give(statement: Of<"give">): void {
-    this.giveBack(statement.value ? compileValue(statement.value, this.scope) : () => 0);
+    this.giveBack(statement.value ? this.value(statement.value) : () => 0);
   }
 
   protected argumentsOf(name: string, args: readonly Expression[]): (task: Task) => Value[] {
     const symbol = this.checked.symbols.routines.get(name);
     if (!symbol) throw new RangeError(`no routine "${name}"`);
-    const given = args.map((arg) => compileValue(arg, this.scope));
+    const given = args.map((arg) => this.value(arg));
     const fallbacks = symbol.routine.parameters
       .slice(given.length)
-      .map((parameter) => compileValue(parameter.fallback as Expression, { ...this.scope, routine: null }));
+      .map((parameter) => this.value(parameter.fallback as Expression, { ...this.scope, routine: null }));
     const all = [...given, ...fallbacks];
     const size = symbol.locals.size;
     return (task) => {
@@ -159,7 +159,7 @@ export abstract class BlockCompiler extends CompilerBase {
     const { routine } = this.scope;
     const called = statement.value.type === "call" && symbols.routines.has(statement.value.name);
     if (called && statement.value.type === "call") this.call(statement.value.name, statement.value.args);
-    const value = called ? (task: Task) => task.given : compileValue(statement.value, this.scope);
+    const value = called ? (task: Task) => task.given : this.value(statement.value);
     const name = statement.name.name;
     const symbol = routine === null ? undefined : symbols.routines.get(routine);
     const local = symbol?.locals.get(name);
@@ -310,7 +310,7 @@ export abstract class BlockCompiler extends CompilerBase {
 
   /** Reads its subject once; the first arm that fits wins. */
   private choose(statement: Of<"choose">): void {
-    const subject = compileValue(statement.subject, this.scope);
+    const subject = this.value(statement.subject);
     const arms = statement.arms.map((arm) => ({ fits: this.armTest(arm), goal: { to: 0 } }));
     const none = { to: 0 };
     this.ops.push((task) => {
@@ -342,8 +342,8 @@ export abstract class BlockCompiler extends CompilerBase {
       };
     }
     const values = arm.values.map(({ from, to }) => ({
-      from: compileValue(from, this.scope),
-      to: to ? compileValue(to, this.scope) : null,
+      from: this.value(from),
+      to: to ? this.value(to) : null,
     }));
     return (task, value) =>
       values.some(({ from, to }) => {

@@ -2,11 +2,13 @@
 // gap between them, so nothing is lost.
 import type { Dimension } from "../units/dimension.js";
 import { NUMBER } from "../units/dimension.js";
+import { largestOf } from "../units/ranges.js";
 import { findUnit, UNIT_WORDS } from "../units/units.js";
 import {
   barePoint,
   decimalComma,
   hugeNumber,
+  longLine,
   oddIndent,
   openText,
   type Problem,
@@ -41,6 +43,12 @@ export interface Line {
   readonly comment: { readonly start: number; readonly end: number } | null;
 }
 
+/** Longest line read, characters: several times the longest a person writes. What follows is a problem. */
+export const LONGEST_LINE = 1000;
+/** Parts of a unit with "/" between them: m/s/s has three. */
+const MOST_UNIT_PARTS = 4;
+/** A number has at most so many digits: more say nothing. */
+const MOST_DIGITS = 15;
 const WORD_START = /[A-Za-z_]/;
 const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;
 const DIGITS = /\d+(\.\d+)?/y;
@@ -53,14 +61,14 @@ function matchAt(pattern: RegExp, text: string, at: number): string | null {
 }
 
 /** The unit after a number's digits: a word, with unspaced `/unit` parts; a space before it is fine. */
-function unitAfter(text: string, digitsEnd: number): { name: string; end: number } | null {
+function unitAfter(text: string, digitsEnd: number, most: number): { name: string; end: number } | null {
   let at = digitsEnd;
   while (text[at] === " ") at += 1;
   const first = text[at] === "%" ? "%" : matchAt(WORD, text, at);
   if (first === null || !(first === "%" || first === "turn" || UNIT_WORDS.has(first))) return null;
   let end = at + first.length;
   let name = first;
-  while (text[end] === "/") {
+  for (let parts = 1; parts < MOST_UNIT_PARTS && text[end] === "/" && end < most; parts += 1) {
     const next = text[end + 1] === "%" ? "%" : matchAt(WORD, text, end + 1);
     if (next === null || findUnit(`${name}/${next}`) === null) break;
     name = `${name}/${next}`;
@@ -128,8 +136,9 @@ class LineLexer {
   }
 
   private string(spaced: boolean): void {
-    const close = this.text.indexOf('"', this.at + 1);
-    if (close === -1 || close >= this.end) {
+    let close = this.at + 1;
+    while (close < this.end && this.text[close] !== '"') close += 1;
+    if (close >= this.end) {
       this.report(openText({ start: this.at, end: this.end }));
       return this.push("text", this.end, spaced);
     }
@@ -153,11 +162,12 @@ class LineLexer {
       this.report(decimalComma({ start, end }, `${digits}.${comma.slice(1)}`));
       return this.push("number", end, spaced);
     }
-    const unit = unitAfter(this.text, digitsEnd);
+    const unit = unitAfter(this.text, digitsEnd, this.end);
     const found = unit ? findUnit(unit.name) : null;
     const value = Number(digits) * (found?.scale ?? 1);
     const end = unit && found ? unit.end : digitsEnd;
-    if (digits.length > 15 || value > 1e9) this.report(hugeNumber({ start, end }));
+    const largest = largestOf(found?.dimension ?? NUMBER);
+    if (digits.length > MOST_DIGITS || value > largest.most) this.report(hugeNumber({ start, end }, largest.words));
     this.tokens.push({
       kind: "number",
       text: digits,
@@ -195,8 +205,12 @@ function lexLine(text: string, index: number, start: number, end: number, report
     at += 1;
   }
   // Each line is lexed on its own slice, so that no search runs past its end.
-  const lexer = new LineLexer(text, at, end, report);
+  const most = Math.min(end, at + LONGEST_LINE);
+  const lexer = new LineLexer(text, at, most, report);
   lexer.run();
+  // A comment may be as long as it likes: nothing is made of it.
+  if (lexer.comment !== null) lexer.comment = { start: lexer.comment.start, end };
+  else if (most < end) report(longLine({ start: most, end }, end - at, LONGEST_LINE));
   const blank = lexer.tokens.length === 0;
   const indentText = text.slice(start, at);
   const indent = indentText.replace(/\t/g, "  ").length;

@@ -15,6 +15,7 @@ import {
   type Problem,
   remoteTwice,
   tooLarge,
+  tooManyLines,
   topLevelStep,
   unexpectedIndent,
   unknownTop,
@@ -25,14 +26,24 @@ import { nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
 export const LONGEST_TEXT = 1_000_000;
+/** Most lines of a mission. One of 5,000 works well; this is where a page would feel it. */
+export const MOST_LINES = 20_000;
 const TOP_WORDS = ["cairn", "robot", "field", "begin", "goal", "set", "routine", "mission", "remote"];
 
 /** @param text - a whole .cairn file; any string is taken */
 export function parseMission(text: string): Mission {
   if (text.length > LONGEST_TEXT) return emptyMission(text, tooLarge(text.length, LONGEST_TEXT));
+  const lines = countLines(text);
+  if (lines > MOST_LINES) return emptyMission(text, tooManyLines(lines, MOST_LINES));
   const odd = text.search(/[\0-\x08\x0e-\x1f\ufffd]/);
   if (odd !== -1) return emptyMission(text, notText({ start: odd, end: odd + 1 }));
   return new FileParser(text).parse();
+}
+
+function countLines(text: string): number {
+  let lines = 1;
+  for (let at = text.indexOf("\n"); at !== -1; at = text.indexOf("\n", at + 1)) lines += 1;
+  return lines;
 }
 
 function emptyMission(text: string, problem: Problem): Mission {

@@ -44,6 +44,24 @@ export const tooLarge = (bytes: number, most: number) =>
     { start: 0, end: 0 },
     `This file has ${bytes} characters; a mission has at most ${most}. Open a .cairn file, or split the mission into routines.`,
   );
+export const tooManyLines = (lines: number, most: number) =>
+  error(
+    "too-many-lines",
+    { start: 0, end: 0 },
+    `This mission has ${lines} lines; the most there can be is ${most}. Take out what is not used, or write steps that repeat as a routine.`,
+  );
+export const longLine = (at: Span, characters: number, most: number) =>
+  error(
+    "long-line",
+    at,
+    `This line has ${characters} characters; only the first ${most} are read. Write it as several lines, with values set on the way.`,
+  );
+export const callsTooDeep = (at: Span, name: string, most: number) =>
+  error(
+    "calls-too-deep",
+    at,
+    `From "${name}" on, routines call routines more than ${most} deep. Put some of them together.`,
+  );
 export const notText = (at: Span) => error("not-text", at, "This is not a text file. Open a .cairn file.");
 export const noVersion = (at: Span) =>
   error("no-version", at, 'A mission starts with the line "cairn 1".', {
@@ -140,8 +158,8 @@ export const decimalComma = (at: Span, fixed: string) =>
   error("decimal-comma", at, `A decimal number is written with a point: ${fixed}.`, replace(at, fixed));
 export const barePoint = (at: Span, fixed: string) =>
   error("bare-point", at, `A number starts with a digit: ${fixed}.`, replace(at, fixed));
-export const hugeNumber = (at: Span) =>
-  error("huge-number", at, "This number is too large to mean anything on a robot.");
+export const hugeNumber = (at: Span, most: string) =>
+  error("huge-number", at, `This number is too large to mean anything on a robot. The most there is here is ${most}.`);
 export const unknownUnit = (at: Span, unit: string, nearest: string | null) =>
   error(
     "unknown-unit",
@@ -500,15 +518,24 @@ function nearestOf(word: string, known: readonly string[]): string | null {
   );
 }
 
-/** Line and column (both from 1) of an offset. */
-export function lineAndColumn(text: string, offset: number): { line: number; column: number } {
-  let line = 1;
-  let lineStart = 0;
-  for (let at = text.indexOf("\n"); at !== -1 && at < offset; at = text.indexOf("\n", at + 1)) {
-    line += 1;
-    lineStart = at + 1;
+/** Line and column (both from 1) of offsets in one text; each is found in the logarithm of its lines. */
+export class LineIndex {
+  private readonly starts: number[] = [0];
+
+  constructor(text: string) {
+    for (let at = text.indexOf("\n"); at !== -1; at = text.indexOf("\n", at + 1)) this.starts.push(at + 1);
   }
-  return { line, column: offset - lineStart + 1 };
+
+  at(offset: number): { line: number; column: number } {
+    let low = 0;
+    let high = this.starts.length - 1;
+    while (low < high) {
+      const middle = Math.floor((low + high + 1) / 2);
+      if ((this.starts[middle] as number) <= offset) low = middle;
+      else high = middle - 1;
+    }
+    return { line: low + 1, column: offset - (this.starts[low] as number) + 1 };
+  }
 }
 export const cannotTurn = (at: Span, radius: string) =>
   error(

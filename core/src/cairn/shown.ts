@@ -3,12 +3,13 @@ import { COLOUR_NAMES } from "../field/colours.js";
 import { plainDigits } from "../units/quantity.js";
 import { dimensionUnit } from "../units/units.js";
 import { type CompileScope, compileValue, kindInScope } from "./compileExpressions.js";
+import { boundedValue } from "./compileRanges.js";
 import type { Task } from "./task.js";
 import type { Expression } from "./tree.js";
 
 /** @param source - the words of the value, shown before it unless it is a text */
 export function shownValue(expression: Expression, source: string, scope: CompileScope): (task: Task) => string {
-  const value = compileValue(expression, scope);
+  const value = boundedValue(compileValue(expression, scope), expression, source);
   const kind = kindInScope(expression, scope);
   if (kind.is === "text") return (task) => String(value(task));
   const plain = (task: Task): string => {

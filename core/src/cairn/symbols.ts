@@ -84,17 +84,51 @@ export function collectSymbols(mission: Mission): Symbols {
 
 /** Routines, each after those it calls (the checker refuses circles). */
 export function routinesCalledFirst(symbols: Symbols): Routine[] {
-  const order: Routine[] = [];
+  const order = new Set<Routine>();
   const visit = (routine: Routine): void => {
-    if (order.includes(routine)) return;
+    if (order.has(routine)) return;
     for (const name of callsOf(routine.body)) {
       const called = symbols.routines.get(name.name);
       if (called) visit(called.routine);
     }
-    order.push(routine);
+    order.add(routine);
   };
   for (const { routine } of symbols.routines.values()) visit(routine);
-  return order;
+  return [...order];
+}
+
+/** Routines that call others that call others, at most so many deep. */
+export const DEEPEST_CALLS = 256;
+
+/**
+ * The routine from which calls go more than DEEPEST_CALLS deep, or null. Without recursion: everything that follows
+ * calls by recursion is asked only when this finds none.
+ */
+export function tooDeepCalls(symbols: Symbols): Routine | null {
+  const depths = new Map<string, number>();
+  for (const first of symbols.routines.keys()) {
+    const path: { name: string; calls: readonly Name[]; at: number; depth: number }[] = [];
+    const enter = (name: string): void => {
+      const symbol = symbols.routines.get(name);
+      depths.set(name, 1);
+      path.push({ name, calls: symbol ? callsOf(symbol.routine.body) : [], at: 0, depth: 1 });
+    };
+    if (!depths.has(first)) enter(first);
+    for (let top = path.at(-1); top; top = path.at(-1)) {
+      const next = top.calls[top.at]?.name;
+      if (path.length > DEEPEST_CALLS || top.depth > DEEPEST_CALLS)
+        return symbols.routines.get((path[0] as (typeof path)[0]).name)?.routine ?? null;
+      if (next !== undefined && symbols.routines.has(next) && !depths.has(next)) {
+        enter(next);
+        continue;
+      }
+      if (next !== undefined) top.depth = Math.max(top.depth, 1 + (depths.get(next) ?? 0));
+      depths.set(top.name, top.depth);
+      if (next !== undefined) top.at += 1;
+      else path.pop();
+    }
+  }
+  return null;
 }
 
 /** Routines called or started anywhere in a block, also inside values, each with its place. */

@@ -2,15 +2,19 @@
 // carries the same number. Angles in rad, lengths in m, times in ms, shares -1..1.
 import { z } from "zod";
 import { PLACED_BY } from "../calibrate/placing.js";
+import { RANGES, type Range } from "../units/ranges.js";
 import { MOST_PACKAGE_BYTES, PART_CHARS } from "./limits.js";
 
 const finite = z.number();
+const inRange = ({ least, most }: Range) => z.number().min(least).max(most);
+const placeM = inRange(RANGES.place);
+const headingRad = inRange(RANGES.heading);
 const ask = z.number().int().nonnegative();
 const share = finite.min(-1).max(1);
 const level = finite.min(0).max(1);
 export const missionNameSchema = z.string().min(1).max(60);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
-const begin = z.object({ name: z.string().max(60), xM: finite, yM: finite, headingRad: finite });
+const begin = z.object({ name: z.string().max(60), xM: placeM, yM: placeM, headingRad });
 
 const place = z.object({ xM: finite, yM: finite, headingRad: finite });
 

@@ -115,6 +115,25 @@ export class Body {
     this.turnRateRadS += (leverX * py - leverY * px) * this.inverseInertia;
   }
 
+  /** Stands somewhere, at rest, as if nothing had ever touched it. */
+  rest(xM: number, yM: number, headingRad: number): void {
+    this.xM = xM;
+    this.yM = yM;
+    this.headingRad = headingRad;
+    this.velocityX = 0;
+    this.velocityY = 0;
+    this.turnRateRadS = 0;
+    this.floorX = 0;
+    this.floorY = 0;
+    this.floorTurn = 0;
+    this.pushMomentNm = 0;
+    this.tippingNm = 0;
+    this.nearX = Number.POSITIVE_INFINITY;
+    for (const shape of this.shapes) shape.forceN = 0;
+    this.toMiddle(0);
+    this.placeShapes();
+  }
+
   move(dt: number): void {
     this.xM += dt * this.velocityX;
     this.yM += dt * this.velocityY;

@@ -55,6 +55,13 @@ export class CasterState {
     this.swivelRad += Math.max(-MOST_SWIVEL_RAD, Math.min(MOST_SWIVEL_RAD, rate * dt));
   }
 
+  /** As if it had just been put down. */
+  forget(): void {
+    this.swivelRad = 0;
+    this.impulseX = 0;
+    this.impulseY = 0;
+  }
+
   warm(body: Body): void {
     body.push(this.leverX, this.leverY, this.impulseX, this.impulseY);
   }

@@ -101,9 +101,13 @@ function clip(
   if (Math.max(p, q) < -CONTACT_MARGIN_M || Math.min(p, q) > size + CONTACT_MARGIN_M) return;
   const span = q - p;
   if (Math.abs(span) > 1e-9) {
-    // Both ends cut to the length of the reference face.
-    const lowP = Math.max(0, Math.min(size, p));
-    const lowQ = Math.max(0, Math.min(size, q));
+    // Both ends cut to the length of the reference face; beside it, only the end nearest to it is left.
+    const first = Math.min(p, q);
+    const last = Math.max(p, q);
+    const low = Math.min(last, Math.max(first, 0));
+    const high = Math.max(first, Math.min(last, size));
+    const lowP = Math.max(low, Math.min(high, p));
+    const lowQ = Math.max(low, Math.min(high, q));
     const dx = (qx - px) / span;
     const dy = (qy - py) / span;
     qx = px + dx * (lowQ - p);

@@ -58,6 +58,12 @@ export class ContactSet {
     this.count = 0;
   }
 
+  /** Drops all points and their impulses. */
+  forget(): void {
+    this.count = 0;
+    this.lastCount = 0;
+  }
+
   /** What the points added next are between. */
   between(first: number, shape: number, second: number, secondShape: number, friction: number): void {
     this.nowFirst = first;

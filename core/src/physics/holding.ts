@@ -43,6 +43,13 @@ export class Hold {
     this.biasTurn = (body.headingRad - robot.headingRad - this.headingRad) * pull;
   }
 
+  /** Impulses of the step before are dropped. */
+  forget(): void {
+    this.px = 0;
+    this.py = 0;
+    this.turn = 0;
+  }
+
   warm(robot: Body): void {
     this.push(robot, this.px, this.py, this.turn);
   }

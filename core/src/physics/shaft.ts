@@ -3,6 +3,11 @@
 import type { DriveSpec, MotorMode } from "./parts.js";
 import { AMBIENT_C, warmed, warmFactor } from "./thermal.js";
 
+/** Beyond these no shaft spins, counts or warms; not-a-number is beyond as well. */
+const MOST_SPIN_RADS = 1e7;
+const MOST_ANGLE_RAD = 1e12;
+const MOST_C = 1e5;
+
 export class ShaftState {
   spinRadS = 0;
   angleRad = 0;
@@ -144,6 +149,20 @@ export class ShaftState {
   /** Shaft angle by the same rule as the pose, so that odometry and pose agree. */
   turn(dt: number): void {
     this.angleRad += dt * this.spinRadS;
+  }
+
+  /** A shaft that spins as nothing can is stopped. @returns whether it was */
+  keepSound(): boolean {
+    const sound =
+      Math.abs(this.spinRadS) < MOST_SPIN_RADS && Math.abs(this.angleRad) < MOST_ANGLE_RAD && this.windingC < MOST_C;
+    if (sound) return false;
+    this.spinRadS = 0;
+    this.drag = 0;
+    this.loadTorqueNm = 0;
+    this.motorCurrentA = 0;
+    if (!(Math.abs(this.angleRad) < MOST_ANGLE_RAD)) this.angleRad = 0;
+    if (!(this.windingC < MOST_C)) this.windingC = AMBIENT_C;
+    return true;
   }
 
   /** Current and heat that flowed in this step. */

@@ -58,6 +58,12 @@ export class WheelState {
     return this.shaft.motorCurrentA;
   }
 
+  /** Drops the impulses of the step before. */
+  forget(): void {
+    this.forward = 0;
+    this.side = 0;
+  }
+
   steerTo(rad: number): void {
     this.steerRad = rad;
     this.steerCos = cos(rad);

@@ -36,6 +36,8 @@ const SLEEP = { speedMS: 1e-3, steps: 20 } as const;
 const TIPPING_SEC = 0.05;
 /** The pack must stay below the board's limit for this long before it restarts, s. */
 const BROWN_OUT_SEC = 0.01;
+/** Beyond these nothing that rolls over a floor is; not-a-number is beyond as well. */
+const SOUND = { placeM: 1e4, headingRad: 1e7, speedMS: 1e3, rateRadS: 1e5 } as const;
 /** The chassis meets everything whose height is not known. */
 const EVERY_HEIGHT = { lowM: 0, highM: 1000 } as const;
 
@@ -70,6 +72,10 @@ export class World {
   private readonly shafts: readonly ShaftState[];
   private forwardAcceleration = 0;
   private leftAcceleration = 0;
+  /** Bodies whose state was lost and that were put back to rest where they last were sound. */
+  putBack = 0;
+  /** x, y and heading of each body when it was last sound. */
+  private readonly soundPoses: Float64Array;
 
   constructor(readonly spec: WorldSpec) {
     const height = { lowM: spec.lowM ?? EVERY_HEIGHT.lowM, highM: spec.highM ?? EVERY_HEIGHT.highM };
@@ -86,6 +92,8 @@ export class World {
     this.charge = spec.charge;
     this.packVolts = openCircuitVolts(spec.battery, spec.charge);
     this.steerWheels();
+    this.soundPoses = new Float64Array(3 * this.bodies.length);
+    for (let i = 0; i < this.bodies.length; i += 1) this.keepPose(i, this.bodies[i] as Body);
   }
 
   get xM(): number {
@@ -189,6 +197,47 @@ export class World {
       (this.auxiliaries[i] as FreeMotor).step(dt, Math.max(0, this.packVolts - this.spec.driverDropVolts));
     this.finishLoads(dt);
     this.followAcceleration((body.velocityX - startX) / dt, (body.velocityY - startY) / dt, dt);
+    this.keepSound();
+  }
+
+  private keepPose(index: number, body: Body): void {
+    this.soundPoses[3 * index] = body.xM;
+    this.soundPoses[3 * index + 1] = body.yM;
+    this.soundPoses[3 * index + 2] = body.headingRad;
+  }
+
+  /** A body whose numbers are no longer those of anything real is put back to rest; it never spreads. */
+  private keepSound(): void {
+    let lost = false;
+    for (let i = 0; i < this.bodies.length; i += 1) {
+      const body = this.bodies[i] as Body;
+      if (body.asleep) continue;
+      if (isSound(body)) this.keepPose(i, body);
+      else {
+        lost = true;
+        this.putBack += 1;
+        body.rest(
+          this.soundPoses[3 * i] as number,
+          this.soundPoses[3 * i + 1] as number,
+          this.soundPoses[3 * i + 2] as number,
+        );
+      }
+    }
+    for (let i = 0; i < this.shafts.length; i += 1) lost = (this.shafts[i] as ShaftState).keepSound() || lost;
+    for (let i = 0; i < this.auxiliaries.length; i += 1)
+      lost = (this.auxiliaries[i] as FreeMotor).shaft.keepSound() || lost;
+    if (!lost) return;
+    if (this.putBack === 0) this.putBack = 1;
+    // Impulses of the step that failed would start the next one.
+    for (const wheel of this.wheels) wheel.forget();
+    for (const caster of this.casters) caster.forget();
+    this.contacts.forget();
+    this.hold?.forget();
+    this.forwardAcceleration = 0;
+    this.leftAcceleration = 0;
+    if (!(this.charge >= 0 && this.charge <= 1)) this.charge = this.spec.charge;
+    this.packVolts = openCircuitVolts(this.spec.battery, this.charge);
+    this.packCurrentA = 0;
   }
 
   /** Rounds over all rows until no impulse changes much. */
@@ -352,6 +401,18 @@ export class World {
     const base = Math.min(spec.sizeM[0], spec.shape === "disc" ? spec.sizeM[0] : spec.sizeM[1]) / 2;
     if (load.tippingNm > load.massKg * GRAVITY * base) load.tipped = true;
   }
+}
+
+/** Whether a body is where and as fast as anything on a floor can be. */
+function isSound(body: Body): boolean {
+  const { xM, yM, headingRad, velocityX, velocityY, turnRateRadS } = body;
+  return (
+    Math.abs(xM) < SOUND.placeM &&
+    Math.abs(yM) < SOUND.placeM &&
+    Math.abs(headingRad) < SOUND.headingRad &&
+    Math.abs(velocityX) + Math.abs(velocityY) < SOUND.speedMS &&
+    Math.abs(turnRateRadS) < SOUND.rateRadS
+  );
 }
 
 function warmFloor(body: Body): void {

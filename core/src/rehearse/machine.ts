@@ -251,6 +251,8 @@ export class RehearsalMachine implements Machine {
       this.stop(
         `the board restarted: the pack broke down to ${world.packVolts.toFixed(1)} V while giving ${world.packCurrentA.toFixed(1)} A`,
       );
+    if (world.putBack > 0)
+      this.stop("the simulation lost its numbers and put the robot and its loads back at rest; check sizes and masses");
     this.tippingTicks = world.loads.tipping ? this.tippingTicks + 1 : 0;
     if (this.tippingTicks === TIPPING_TICKS) this.tippedAt ??= this.tick;
   }

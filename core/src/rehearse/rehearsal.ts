@@ -2,7 +2,7 @@
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
 import { compileMission, type Program } from "../cairn/compile.js";
 import { parseMission } from "../cairn/parser.js";
-import { lineAndColumn, type Problem } from "../cairn/problems.js";
+import { LineIndex, type Problem } from "../cairn/problems.js";
 import { readingsOf } from "../cairn/readings.js";
 import type { StepRecord } from "../cairn/task.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
@@ -381,13 +381,18 @@ export interface PlacedProblem {
 }
 
 export function placeProblem(text: string, problem: Problem): PlacedProblem {
-  const { code, severity, message, mend, start, end } = problem;
-  return {
+  return placeProblems(text, [problem])[0] as PlacedProblem;
+}
+
+/** Problems of one text with their places: the text is looked through once. */
+export function placeProblems(text: string, problems: readonly Problem[]): PlacedProblem[] {
+  const index = new LineIndex(text);
+  return problems.map(({ code, severity, message, mend, start, end }) => ({
     code,
     severity,
-    ...lineAndColumn(text, start),
+    ...index.at(start),
     length: Math.max(0, end - start),
     message,
     mend: mend ? mend.label : null,
-  };
+  }));
 }

@@ -2,10 +2,11 @@
 import { RESERVED } from "../cairn/words.js";
 import { COLOUR_NAMES } from "../field/colours.js";
 import { containsPoint, isConvex } from "../geometry/polygon.js";
+import { PI } from "../math/trig.js";
 import { deriveMotor } from "../physics/motor.js";
 import { sourceOf } from "./drivetrain.js";
 import { type PartRef, partsOf } from "./parts.js";
-import { QUANTITIES, quantityAt, rangeFault, STAGE_QUANTITIES } from "./quantities.js";
+import { errorAt, QUANTITIES, quantityAt, rangeFault, STAGE_QUANTITIES, shownQuantity } from "./quantities.js";
 import type { Robot, Stage } from "./schema.js";
 
 export interface RobotProblem {
@@ -30,6 +31,12 @@ type Report = (
 const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);
 /** How far a wheel may stand from the outline of the chassis, m. */
 const WHEEL_REACH_M = 0.12;
+/** How far the corners of a chassis may be from the axle, m, how wide it is at least, and its moment of inertia. */
+const OUTLINE = { reachM: 2, leastM: 0.005, leastKgM2: 1e-7, mostKgM2: 50 } as const;
+/** Widest errors of putting it down, m and rad. */
+const PLACEMENT = { positionM: 0.5, headingRad: PI } as const;
+/** Of all stages of a train together. */
+const MOST_RATIO = 10_000;
 /** Motors that may draw at once beyond what any pack of this size gives. */
 const MANY_MOTORS = 16;
 
@@ -40,6 +47,8 @@ export function checkRobot(robot: Robot): RobotProblem[] {
     problems.push({ code, part, message, mend, path: more.path ?? "", severity: more.severity ?? "error" });
   checkNames(robot, report);
   checkNumbers(robot, report);
+  checkErrors(robot, report);
+  checkRatios(robot, report);
   checkOutline(robot, report);
   checkWheels(robot, report);
   checkDrive(robot, report);
@@ -107,12 +116,78 @@ function checkNumbers(robot: Robot, report: Report): void {
   }
 }
 
+/** Standard errors: none is wider than the range of what it belongs to. */
+function checkErrors(robot: Robot, report: Report): void {
+  const tooWide = (ref: PartRef, path: string, what: string, most: string) =>
+    report(
+      "error-too-wide",
+      ref,
+      `${what} is known with an error of more than ${most}, which says nothing.`,
+      "Measure it again, or clear it.",
+      { path },
+    );
+  for (const part of partsOf(robot))
+    for (const info of QUANTITIES[part.kind] ?? []) {
+      const { least, over, most, shown } = info;
+      const error = info.known ? errorAt(part.value, info) : null;
+      const width = (most ?? 0) - (least ?? over ?? 0);
+      if (error !== null && error > width)
+        tooWide(part.ref, info.path, `${spoken(part.ref)}: ${lower(info.label)}`, shownQuantity(width, shown));
+    }
+  const { positionM, headingRad } = robot.placement;
+  if ((positionM.standardError ?? 0) > PLACEMENT.positionM)
+    tooWide("chassis", "", "Where it is put down", `${PLACEMENT.positionM} m`);
+  if ((headingRad.standardError ?? 0) > PLACEMENT.headingRad)
+    tooWide("chassis", "", "How it is turned when it is put down", "180 deg");
+  for (const sensor of robot.sensors)
+    if (sensor.kind === "tag")
+      for (const light of Object.values(sensor.references).flatMap((lights) => Object.values(lights ?? {})))
+        if (!(light.value >= 0 && light.value <= 2) || (light.standardError ?? 0) > 1)
+          report(
+            "out-of-range",
+            sensor.name,
+            `${spoken(sensor.name)}: the light of a plate must be from 0 to 200 %, and its error at most 100 %.`,
+            "Measure the plates again.",
+          );
+}
+
+/** All stages of a train together: turns of the motor's output for one turn at its end. */
+function checkRatios(robot: Robot, report: Report): void {
+  for (const { name, stages } of [...robot.wheels, ...robot.attachments]) {
+    const ratio = stages.reduce((product, { driverTeeth, drivenTeeth }) => (product * drivenTeeth) / driverTeeth, 1);
+    if (ratio <= MOST_RATIO && ratio >= 1 / MOST_RATIO) continue;
+    // A stage out of its range was reported already.
+    if (stages.some((stage) => STAGE_QUANTITIES.some((info) => rangeFault(quantityAt(stage, info) ?? 1, info))))
+      continue;
+    report(
+      "ratio-extreme",
+      name,
+      `${spoken(name)}: its stages together turn ${MOST_RATIO} to 1 or more, and no gears do.`,
+      "Take a stage out, or choose other teeth.",
+    );
+  }
+}
+
 function lower(text: string): string {
   return text.charAt(0).toLowerCase() + text.slice(1);
 }
 
 function checkOutline(robot: Robot, report: Report): void {
-  const { outlineM, centreOfMassM, heightM, clearanceM } = robot.chassis;
+  const { outlineM, centreOfMassM, heightM, clearanceM, inertiaKgM2 } = robot.chassis;
+  if (outlineM.some((corner) => corner.some((at) => Math.abs(at) > OUTLINE.reachM)) || !isWide(outlineM))
+    return report(
+      "outline-size",
+      "chassis",
+      "The outline of the chassis is smaller than 5 mm across, or reaches further than 2 m from the axle.",
+      "Move its corners to where the robot's are.",
+    );
+  if (inertiaKgM2 !== null && !(inertiaKgM2 >= OUTLINE.leastKgM2 && inertiaKgM2 <= OUTLINE.mostKgM2))
+    report(
+      "out-of-range",
+      "chassis",
+      `Chassis: its moment of inertia must be from ${OUTLINE.leastKgM2} to ${OUTLINE.mostKgM2} kg m2.`,
+      "Leave it out: it is then worked out from the outline.",
+    );
   if (!isConvex(outlineM))
     report(
       "outline-dent",
@@ -129,6 +204,14 @@ function checkOutline(robot: Robot, report: Report): void {
     );
   if (centreOfMassM[2] > heightM)
     report("balance-high", "chassis", "The centre of mass lies above the robot.", "Lower it to within the height.");
+}
+
+/** Whether an outline is wide enough in both directions to be a body. */
+function isWide(outlineM: readonly (readonly [number, number])[]): boolean {
+  return [0, 1].every((axis) => {
+    const along = outlineM.map((corner) => corner[axis] as number);
+    return Math.max(...along) - Math.min(...along) >= OUTLINE.leastM;
+  });
 }
 
 function nearOutline(robot: Robot, xM: number, yM: number): boolean {

@@ -1,7 +1,11 @@
 // A known: a calibratable number with how sure we are of it and where it came from.
 import { z } from "zod";
+import { RANGES } from "../units/ranges.js";
 
-const finite = z.number({ error: "must be a number" });
+const finite = z
+  .number({ error: "must be a number" })
+  .min(RANGES.any.least, { error: "is a number too large to mean anything" })
+  .max(RANGES.any.most, { error: "is a number too large to mean anything" });
 
 /** The shape every calibratable number has, SI inside. */
 export const knownSchema = z.object({
@@ -9,12 +13,12 @@ export const knownSchema = z.object({
   /** One standard error, same unit as the value; null when nobody measured it. */
   standardError: finite.nonnegative().nullable().default(null),
   /** Measurements behind it. */
-  count: z.number().int().nonnegative().default(0),
-  method: z.string().default(""),
+  count: z.number().int().nonnegative().max(1e9).default(0),
+  method: z.string().max(200).default(""),
   /** Field, battery voltage and the like, in words. */
-  conditions: z.string().default(""),
+  conditions: z.string().max(2000).default(""),
   /** ISO 8601, null when not measured. */
-  measuredAt: z.string().nullable().default(null),
+  measuredAt: z.string().max(60).nullable().default(null),
   source: z.enum(["drawing", "measured", "typed"]).default("drawing"),
 });
 

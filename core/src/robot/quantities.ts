@@ -60,8 +60,9 @@ function found(least: number, most: number): Rule {
   return { least, most, known: true, found: true };
 }
 
-const POSITIVE: Rule = { over: 0 };
-const SHARE: Rule = { over: 0, most: 1 };
+const SHARE: Rule = { least: 0.01, most: 1 };
+const VOLTS: Rule = { least: 0.5, most: 60 };
+const STALL_AMPS: Rule = { least: 0.001, most: 500 };
 const PLACE = { least: -2, most: 2 } as const;
 
 const place: readonly QuantityInfo[] = [
@@ -72,38 +73,35 @@ const place: readonly QuantityInfo[] = [
 ];
 
 export const STAGE_QUANTITIES: readonly QuantityInfo[] = [
-  quantity("driverTeeth", "Driving teeth", WHOLE, { over: 0, most: 500 }),
-  quantity("drivenTeeth", "Driven teeth", WHOLE, { over: 0, most: 500 }),
+  quantity("driverTeeth", "Driving teeth", WHOLE, { least: 1, most: 500 }),
+  quantity("drivenTeeth", "Driven teeth", WHOLE, { least: 1, most: 500 }),
   quantity("efficiency", "Efficiency", PERCENT, SHARE),
   quantity("backlashRad", "Free play", DEG, { least: 0, most: 1 }),
-  quantity("slipTorqueNm", "Belt slips at", MNM, POSITIVE),
+  quantity("slipTorqueNm", "Belt slips at", MNM, { least: 1e-4, most: 100 }),
 ];
 
 /** By the kind of part, as partKind() names it. */
 export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
   chassis: [
-    quantity("massKg", "Mass, whole robot", KG, { over: 0, most: 40 }),
-    quantity("heightM", "Height", MM, { over: 0, most: 1 }),
+    quantity("massKg", "Mass, whole robot", KG, { least: 0.01, most: 40 }),
+    quantity("heightM", "Height", MM, { least: 0.001, most: 1 }),
     quantity("clearanceM", "Gap to the floor", MM, { least: 0, most: 0.3 }),
     quantity("centreOfMassM.0", "Centre of mass ahead of the axle", MM, PLACE),
     quantity("centreOfMassM.1", "Centre of mass to the left", MM, PLACE),
-    quantity("centreOfMassM.2", "Centre of mass height", MM, { over: 0, most: 1 }),
+    quantity("centreOfMassM.2", "Centre of mass height", MM, { least: 0.001, most: 1 }),
     quantity("wallFriction", "Rubs on walls", PLAIN, { least: 0, most: 2, hint: "friction coefficient", seldom: true }),
   ],
   drive: [
-    quantity("trackWidthM", "Track width", MM, { over: 0, most: 2, known: true, hint: "what it turns with" }),
-    quantity("wheelbaseM", "Wheelbase", MM, { over: 0, most: 2, known: true }),
-    quantity("steering.mostRad", "Steers at most", DEG, { over: 0, most: 1.2 }),
-    quantity("steering.rateRadS", "Steers as fast as", DEG_S, POSITIVE),
+    quantity("trackWidthM", "Track width", MM, { least: 0.005, most: 2, known: true, hint: "what it turns with" }),
+    quantity("wheelbaseM", "Wheelbase", MM, { least: 0.005, most: 2, known: true }),
+    quantity("steering.mostRad", "Steers at most", DEG, { least: 0.005, most: 1.2 }),
+    quantity("steering.rateRadS", "Steers as fast as", DEG_S, { least: 0.05, most: 100 }),
     quantity("steering.centreRad", "Straight is at", DEG, { least: -0.5, most: 0.5, known: true }),
     quantity(
       "speedAtPower.speedPerVolt",
       "Speed for one volt",
       { unit: "mm/s/V", perSi: 1000, digits: 1 },
-      {
-        over: 0,
-        known: true,
-      },
+      { least: 1e-4, most: 10, known: true },
     ),
     quantity("speedAtPower.deadTimeSec", "Time before it moves", MS, {
       least: -0.5,
@@ -124,66 +122,71 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("asideMPerVolt", "Aside for a volt more", { unit: "mm/V", perSi: 1000, digits: 0 }, found(-2, 2)),
   ],
   wheel: [
-    quantity("diameterM", "Diameter", MM, { over: 0, most: 1, hint: "nominal, stamped on the tyre" }),
-    quantity("rollPerTurnM", "Rolls per turn", MM, { over: 0, most: 4, known: true }),
-    quantity("widthM", "Width", MM, { over: 0, most: 0.3 }),
+    quantity("diameterM", "Diameter", MM, { least: 0.003, most: 1, hint: "nominal, stamped on the tyre" }),
+    quantity("rollPerTurnM", "Rolls per turn", MM, { least: 0.01, most: 4, known: true }),
+    quantity("widthM", "Width", MM, { least: 0.0005, most: 0.3 }),
     quantity("xM", "Ahead of the axle", MM, PLACE),
     quantity("yM", "To the left", MM, PLACE),
-    quantity("grip", "Grip on the field", PLAIN, { over: 0, most: 3, known: true, hint: "friction coefficient" }),
+    quantity("grip", "Grip on the field", PLAIN, { least: 0.01, most: 3, known: true, hint: "friction coefficient" }),
     quantity("rollingResistance", "Rolling resistance", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5, seldom: true }),
-    quantity("inertiaKgM2", "Moment of inertia", GCM2, { ...POSITIVE, seldom: true }),
+    quantity("inertiaKgM2", "Moment of inertia", GCM2, { least: 1e-10, most: 0.1, seldom: true }),
   ],
   support: [
     quantity("xM", "Ahead of the axle", MM, PLACE),
     quantity("yM", "To the left", MM, PLACE),
     quantity("friction", "Friction on the floor", PLAIN, { least: 0, most: 1.5 }),
-    quantity("trailM", "Trails its pivot by", MM, { over: 0, most: 0.1 }),
+    quantity("trailM", "Trails its pivot by", MM, { least: 0.001, most: 0.1 }),
   ],
   motor: [
-    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
-    quantity("freeSpeedRadS", "Free speed of the motor", RPM, POSITIVE),
-    quantity("freeCurrentA", "Free current", AMP, { least: 0 }),
-    quantity("stallTorqueNm", "Stall torque of the motor", MNM, POSITIVE),
-    quantity("stallCurrentA", "Stall current", AMP, POSITIVE),
-    quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0, seldom: true }),
-    quantity("viscousNmS", "Viscous friction", { unit: "uN m s", perSi: 1e6, digits: 2 }, { least: 0, seldom: true }),
-    quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, { ...POSITIVE, seldom: true }),
-    quantity("gearboxRatio", "Gearbox: motor turns per turn", PLAIN, { over: 0, most: 5000 }),
+    quantity("nominalVolts", "Nominal voltage", VOLT, VOLTS),
+    quantity("freeSpeedRadS", "Free speed of the motor", RPM, { least: 1, most: 10_000 }),
+    quantity("freeCurrentA", "Free current", AMP, { least: 0, most: 50 }),
+    quantity("stallTorqueNm", "Stall torque of the motor", MNM, { least: 1e-5, most: 100 }),
+    quantity("stallCurrentA", "Stall current", AMP, STALL_AMPS),
+    quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0, most: 100, seldom: true }),
+    quantity(
+      "viscousNmS",
+      "Viscous friction",
+      { unit: "uN m s", perSi: 1e6, digits: 2 },
+      { least: 0, most: 1, seldom: true },
+    ),
+    quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, { least: 1e-11, most: 0.01, seldom: true }),
+    quantity("gearboxRatio", "Gearbox: motor turns per turn", PLAIN, { least: 0.01, most: 5000 }),
     quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, { ...SHARE, seldom: true }),
-    quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { over: 0, most: 1e6 }),
-    quantity("strength", "Strength against its sheet", PERCENT, { over: 0, most: 2, known: true }),
+    quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { least: 1, most: 1e6 }),
+    quantity("strength", "Strength against its sheet", PERCENT, { least: 0.05, most: 2, known: true }),
     quantity("pullAwayVolts", "Pulls away at", VOLT, found(0, 60)),
     quantity(
       "thermal.resistanceKPerW",
       "Warms for each watt",
       { unit: "K/W", perSi: 1, digits: 1 },
-      { ...POSITIVE, seldom: true },
+      { least: 0.01, most: 1000, seldom: true },
     ),
     quantity(
       "thermal.capacityJPerK",
       "Heat it stores",
       { unit: "J/K", perSi: 1, digits: 1 },
-      { ...POSITIVE, seldom: true },
+      { least: 0.01, most: 10_000, seldom: true },
     ),
     quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250, seldom: true }),
     quantity("thermal.recoverC", "Comes back at", CELSIUS, { over: 25, most: 250, seldom: true }),
   ],
   servo: [
-    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
-    quantity("speedRadS", "Speed without load", DEG_S, POSITIVE),
+    quantity("nominalVolts", "Nominal voltage", VOLT, VOLTS),
+    quantity("speedRadS", "Speed without load", DEG_S, { least: 0.05, most: 200 }),
     quantity("settleSec", "Settles in", MS, { least: 0, most: 2, seldom: true }),
     quantity("lowRad", "Lowest angle", DEG, { least: -TAU, most: TAU }),
     quantity("highRad", "Highest angle", DEG, { least: -TAU, most: TAU }),
-    quantity("stallTorqueNm", "Stall torque", MNM, POSITIVE),
-    quantity("stallCurrentA", "Stall current", AMP, POSITIVE),
+    quantity("stallTorqueNm", "Stall torque", MNM, { least: 1e-5, most: 100 }),
+    quantity("stallCurrentA", "Stall current", AMP, STALL_AMPS),
   ],
   attachment: [
     quantity("xM", "Hinge ahead of the axle", MM, PLACE),
     quantity("yM", "Hinge to the left", MM, PLACE),
     quantity("zM", "Hinge height", MM, { least: 0, most: 1 }),
     quantity("aimRad", "Points to the left by", DEG, { least: -TAU, most: TAU }),
-    quantity("lengthM", "Length", MM, { over: 0, most: 1 }),
-    quantity("widthM", "Width", MM, { over: 0, most: 1 }),
+    quantity("lengthM", "Length", MM, { least: 0.001, most: 1 }),
+    quantity("widthM", "Width", MM, { least: 0.001, most: 1 }),
     quantity("massKg", "Mass", G, { least: 0, most: 10 }),
     quantity("gripN", "Drags loads with", NEWTON, { least: 0, most: 50 }),
     quantity("lowRad", "Lower end stop", DEG, { least: -TAU, most: TAU }),
@@ -196,40 +199,40 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("scale", "Scale, true over read", { ...PLAIN, digits: 4 }, { over: 0.5, most: 2, known: true }),
     quantity("restRadS", "Drifts at rest", DEG_S, { least: -1, most: 1, known: true }),
     quantity("noiseRadS", "Noise", DEG_S, { least: 0, most: 1, seldom: true }),
-    quantity("rangeRadS", "Range", DEG_S, { ...POSITIVE, seldom: true }),
+    quantity("rangeRadS", "Range", DEG_S, { least: 0.1, most: 1000, seldom: true }),
     quantity("wanderRadS", "Drift wanders", DEG_S, { least: 0, most: 0.1, seldom: true }),
     quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   bumper: [
     ...place,
-    quantity("widthM", "Width", MM, { over: 0, most: 1 }),
+    quantity("widthM", "Width", MM, { least: 0.001, most: 1 }),
     quantity("forceN", "Closes at", NEWTON, { least: 0, most: 50 }),
     quantity("bounceMs", "Bounces for", MS_PLAIN, { least: 0, most: 100, seldom: true }),
   ],
   eye: [
     ...place,
-    quantity("coneRad", "Cone", DEG, { over: 0, most: PI }),
+    quantity("coneRad", "Cone", DEG, { least: 0.001, most: PI }),
     quantity("nearM", "Nearest it sees", MM, { least: 0, most: 2 }),
-    quantity("farM", "Farthest it sees", MM, { over: 0, most: 10 }),
+    quantity("farM", "Farthest it sees", MM, { least: 0.01, most: 10 }),
     quantity("offsetM", "Reads too far by", MM, { least: -0.5, most: 0.5, known: true }),
     quantity("noiseM", "Noise", MM, { least: 0, most: 0.5, seldom: true }),
     quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-    quantity("slantRad", "No echo beyond a slant of", DEG, { over: 0, most: PI / 2, seldom: true }),
+    quantity("slantRad", "No echo beyond a slant of", DEG, { least: 0.01, most: PI / 2, seldom: true }),
     quantity("nearLimitM", "Reads from", MM, found(0, 2)),
     quantity("silentRad", "Silent beyond a slant of", DEG, found(0, PI / 2)),
     quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9, seldom: true }),
   ],
   near: [
     ...place,
-    quantity("thresholdM", "Switches at", MM, { over: 0, most: 2, known: true, hint: "a white, matt surface" }),
+    quantity("thresholdM", "Switches at", MM, { least: 0.001, most: 2, known: true, hint: "a white, matt surface" }),
     quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9, seldom: true }),
     quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   floor: [
     ...place.slice(0, 3),
     quantity("count", "Sensors in the row", WHOLE, { least: 1, most: 8, whole: true }),
-    quantity("spacingM", "Apart", MM, { over: 0, most: 0.3 }),
-    quantity("spotM", "Spot it sees", MM, { over: 0, most: 0.1 }),
+    quantity("spacingM", "Apart", MM, { least: 0.0005, most: 0.3 }),
+    quantity("spotM", "Spot it sees", MM, { least: 0.0005, most: 0.1 }),
     quantity("dark", "Dark is below", PERCENT, { least: 0, most: 1, known: true }),
     quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
     quantity("ambient", "Light of the room", PERCENT, { least: 0, most: 1, seldom: true }),
@@ -237,11 +240,11 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
   ],
   tag: [
     ...place,
-    quantity("gapM", "Reads best at a gap of", MM, { over: 0, most: 0.2 }),
+    quantity("gapM", "Reads best at a gap of", MM, { least: 0.0005, most: 0.2 }),
     quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
     quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
-  potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { over: 0, most: 20 })],
+  potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { least: 0.01, most: 20 })],
   button: place.slice(0, 3),
   board: [
     quantity("driverDropVolts", "Lost in the motor driver", VOLT, { least: 0, most: 5 }),
@@ -251,23 +254,35 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
   ],
   pack: [
     quantity("cells", "Cells in a row", WHOLE, { least: 1, most: 12, whole: true }),
-    quantity("nominalVolts", "Nominal voltage", VOLT, POSITIVE),
-    quantity("capacityAh", "Capacity", AH, POSITIVE),
+    quantity("nominalVolts", "Nominal voltage", VOLT, VOLTS),
+    quantity("capacityAh", "Capacity", AH, { least: 0.01, most: 200 }),
     quantity("internalResistanceOhm", "Internal resistance", OHM, { least: 0, most: 10 }),
-    quantity("mostCurrentA", "May give", AMP, POSITIVE),
+    quantity("mostCurrentA", "May give", AMP, { least: 0.05, most: 500 }),
     quantity("charge", "Charge at the start", PERCENT, { least: 0.02, most: 1 }),
   ],
 };
 
-/** The value at a path inside a part; for a known, its value. Null where the part has none. */
-export function quantityAt(part: unknown, info: QuantityInfo): number | null {
+function lookUp(part: unknown, { path }: QuantityInfo): unknown {
   let at: unknown = part;
-  for (const key of info.path.split(".")) {
+  for (const key of path.split(".")) {
     if (typeof at !== "object" || at === null || !Object.hasOwn(at, key)) return null;
     at = (at as Record<string, unknown>)[key];
   }
-  if (info.known && typeof at === "object" && at !== null) at = (at as { value?: unknown }).value;
-  return typeof at === "number" ? at : null;
+  return at;
+}
+
+/** The value at a path inside a part; for a known, its value. Null where the part has none. */
+export function quantityAt(part: unknown, info: QuantityInfo): number | null {
+  const found = lookUp(part, info);
+  const value =
+    info.known && typeof found === "object" && found !== null ? (found as { value?: unknown }).value : found;
+  return typeof value === "number" ? value : null;
+}
+
+/** The standard error of a known at a path inside a part; null where there is none. */
+export function errorAt(part: unknown, info: QuantityInfo): number | null {
+  const found = lookUp(part, info) as { standardError?: unknown } | null;
+  return typeof found?.standardError === "number" ? found.standardError : null;
 }
 
 /** A number as people read it, with its unit. */
@@ -299,11 +314,18 @@ function trimmed(value: number, digits: number): string {
   return kept === "-0" ? "0" : kept;
 }
 
+/** An end of a range with its unit, and as many digits as it has: never as nothing when it is something. */
+function boundWords(bound: number, { unit, perSi }: ShownUnit): string {
+  const scaled = Number((bound * perSi).toPrecision(3));
+  const text = trimmed(scaled, 9);
+  return unit === "" ? text : `${text} ${unit}`;
+}
+
 /** Why a value is out of its range, as the end of a sentence; null when it is fine. */
 export function rangeFault(value: number, info: QuantityInfo): string | null {
   const { over, least, most, shown, whole } = info;
-  if (over !== undefined && !(value > over)) return `must be more than ${shownQuantity(over, shown)}`;
-  if (least !== undefined && value < least) return `must be at least ${shownQuantity(least, shown)}`;
-  if (most !== undefined && value > most) return `must be at most ${shownQuantity(most, shown)}`;
+  if (over !== undefined && !(value > over)) return `must be more than ${boundWords(over, shown)}`;
+  if (least !== undefined && !(value >= least)) return `must be at least ${boundWords(least, shown)}`;
+  if (most !== undefined && !(value <= most)) return `must be at most ${boundWords(most, shown)}`;
   return whole && Math.floor(value) !== value ? "must be a whole number" : null;
 }

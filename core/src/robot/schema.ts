@@ -5,9 +5,14 @@
 import { z } from "zod";
 import { COLOUR_NAMES } from "../field/colours.js";
 import { PI } from "../math/trig.js";
+import { RANGES } from "../units/ranges.js";
 import { knownSchema } from "./known.js";
 
-const finite = z.number({ error: "must be a number" });
+/** Any number that is one; check.ts holds it to the range of what it says. */
+const finite = z
+  .number({ error: "must be a number" })
+  .min(RANGES.any.least, { error: "is a number too large to mean anything" })
+  .max(RANGES.any.most, { error: "is a number too large to mean anything" });
 const name = z
   .string()
   .min(1)

@@ -1,3 +1,4 @@
 export * from "./dimension.js";
 export * from "./quantity.js";
+export * from "./ranges.js";
 export * from "./units.js";

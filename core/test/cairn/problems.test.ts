@@ -2,7 +2,7 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import { applyChange, LONGEST_TEXT, openFloor, parseMission, prepareMission } from "../../src/index.js";
+import { applyChange, LONGEST_LINE, LONGEST_TEXT, MOST_LINES, openFloor, parseMission, prepareMission } from "../../src/index.js";
 import { demoRobot, drizzle, fellside, missionOf, problemsOf } from "../support/demo.js";
 
 const HEAD = 'cairn 1\nrobot "Drizzle"\n';
@@ -38,6 +38,12 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["decimal-comma", missionOf("wait 0,2 s"), missionOf("wait 0.2 s")],
   ["bare-point", missionOf("wait .5 s"), missionOf("wait 0.5 s")],
   ["huge-number", missionOf("wait 12345678901234567890 s")],
+  ["long-line", missionOf(`set a = ${Array(600).fill("1").join(" + ")}`)],
+  ["too-many-lines", missionOf("wait 1 s\n".repeat(MOST_LINES))],
+  [
+    "calls-too-deep",
+    `${HEAD}${Array.from({ length: 300 }, (_, i) => `routine r${i}()\n  ${i === 299 ? "wait 1 s" : `r${i + 1}()`}\n`).join("")}mission\n  r0()\n`,
+  ],
   ["unknown-unit", missionOf("go 30 cn"), missionOf("go 30 cm")],
   ["unknown-step", missionOf("trun left 90 deg"), missionOf("turn left 90 deg")],
   ["expected", missionOf("wait"), missionOf("wait 1 s")],
@@ -229,8 +235,28 @@ describe("bounds", () => {
   });
 
   test("deep brackets are one problem", () => {
-    const { problems } = parseMission(missionOf(`wait ${"(".repeat(5000)}1 s${")".repeat(5000)}`));
+    const { problems } = parseMission(missionOf(`wait ${"(".repeat(400)}1 s${")".repeat(400)}`));
     expect(problems.map((problem) => problem.code)).toEqual(["too-deep"]);
+  });
+
+  test.each([
+    ["a sum", `set a = ${Array(20_000).fill("1").join(" + ")}`],
+    ["a unit", `go 1 cm${"/s".repeat(32_000)}`],
+    ["brackets", `wait ${"(".repeat(50_000)}`],
+    ["words", `show ${'"a" '.repeat(50_000)}`],
+    ["a name", `go ${"x".repeat(100_000)}`],
+  ])("%s without end is a problem where its line is cut, and no more than its line", (_, step) => {
+    const text = missionOf(`${step}\ngo 1 cm`);
+    const { problems, body } = parseMission(text);
+    const long = problems.find(({ code }) => code === "long-line");
+    expect(long).toMatchObject({ end: text.indexOf("\n  go 1 cm\n", 60) });
+    expect((long?.end ?? 0) - (long?.start ?? 0)).toBe(step.length - LONGEST_LINE);
+    expect(problems.length).toBeLessThanOrEqual(3);
+    expect(body?.items.at(-1)?.type).toBe("go");
+  });
+
+  test("a comment may be as long as it likes", () => {
+    expect(parseMission(missionOf(`# ${"word ".repeat(20_000)}\nwait 1 s`)).problems).toEqual([]);
   });
 
   test("a text too long to be a mission is refused unread", () => {
@@ -239,8 +265,12 @@ describe("bounds", () => {
     ]);
   });
 
-  test("a million blank lines are no trouble", () => {
-    expect(parseMission(`cairn 1\nmission\n  wait 1 s\n${"\n".repeat(900_000)}`).problems).toEqual([]);
+  test("twenty thousand lines are read, blank or not; more are refused at once", () => {
+    const begin = "cairn 1\nmission\n  wait 1 s";
+    expect(parseMission(begin + "\n".repeat(MOST_LINES - 3)).problems).toEqual([]);
+    expect(parseMission(begin + "\n  wait 1 s".repeat(MOST_LINES - 3)).problems).toEqual([]);
+    for (const more of [MOST_LINES - 2, 900_000])
+      expect(parseMission(begin + "\n".repeat(more)).problems.map(({ code }) => code)).toEqual(["too-many-lines"]);
   });
 });
 

@@ -40,14 +40,14 @@ describe("robot documents", () => {
       (b) => {
         (b.wheels[0] as Robot["wheels"][0]).diameterM = 0;
       },
-      "Left wheel: diameter must be more than 0",
+      "Left wheel: diameter must be at least 3 mm",
     ],
     [
       "negative mass",
       (b) => {
         b.chassis.massKg = -1;
       },
-      "mass, whole robot must be more than 0 kg",
+      "mass, whole robot must be at least 0.01 kg",
     ],
     [
       "NaN",

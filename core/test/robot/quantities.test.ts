@@ -46,7 +46,7 @@ describe("ranges", () => {
 
   test("say in the number's own unit what would be right", () => {
     expect(rangeFault(0.062, diameter)).toBeNull();
-    expect(rangeFault(0, diameter)).toBe("must be more than 0 mm");
+    expect(rangeFault(0, diameter)).toBe("must be at least 3 mm");
     expect(rangeFault(1.2, diameter)).toBe("must be at most 1000 mm");
     expect(rangeFault(0.01, charge)).toBe("must be at least 2 %");
     expect(rangeFault(2.5, cells)).toBe("must be a whole number");

@@ -330,7 +330,7 @@ describe("faults", () => {
     await choosePart(page, "Left wheel");
     const notes = await page.$$eval(".inspector .note.error", (all) => all.map((note) => note.textContent ?? ""));
     expect(notes.join(" ")).toContain("comes back to itself: left_wheel ← right_wheel ← left_wheel");
-    expect(notes.join(" ")).toContain("driven teeth must be more than 0");
+    expect(notes.join(" ")).toContain("driven teeth must be at least 1");
     expect((await page.$$(".piece.trouble")).length).toBe(2);
     await choosePart(page, "Eye");
     await typeQuantity(page, "Height", "70 mm");
