@@ -461,12 +461,25 @@ export const neverHeard = (at: Span, name: string) => warning("never-heard", at,
 export const outsideRange = (at: Span, what: string, low: string, high: string) =>
   warning("outside-range", at, `${what} reads from ${low} to ${high}, so this is always or never true.`);
 export const wholeTimes = (at: Span) => error("whole-times", at, "A number of times is a whole number, 0 or more.");
+/** Names told in one sentence; more than this are counted. */
+const MOST_TOLD = 8;
+function listOf(names: readonly string[]): string {
+  const told = names.slice(0, MOST_TOLD).map((name) => `"${name}"`);
+  const more = names.length - told.length;
+  return told.join(", ") + (more > 0 ? ` and ${more} more` : "");
+}
+export const faultyDocument = (at: Span, kind: "robot" | "field", name: string) =>
+  error(
+    "faulty-document",
+    at,
+    `The ${kind} "${name}" has faults and cannot be rehearsed. ${kind === "robot" ? "Mend it in the Robot workplace." : "Choose another one."}`,
+  );
 export const unknownDocument = (at: Span, kind: string, name: string, known: readonly string[]) => {
   const nearest = nearestOf(name, known);
   return error(
     `unknown-${kind.replace(/ .*/, "")}`,
     at,
-    `There is no ${kind} called "${name}".${known.length > 0 ? ` There is ${known.map((k) => `"${k}"`).join(", ")}.` : ""}`,
+    `There is no ${kind} called "${name}".${known.length > 0 ? ` There is ${listOf(known)}.` : ""}`,
     nearest ? replace(at, `"${nearest}"`) : null,
   );
 };

@@ -2,7 +2,17 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import { applyChange, LONGEST_LINE, LONGEST_TEXT, MOST_LINES, openFloor, parseMission, prepareMission } from "../../src/index.js";
+import {
+  applyChange,
+  faultyDocument,
+  LONGEST_LINE,
+  LONGEST_TEXT,
+  MOST_LINES,
+  openFloor,
+  parseMission,
+  prepareMission,
+  unknownDocument,
+} from "../../src/index.js";
 import { demoRobot, drizzle, fellside, missionOf, problemsOf } from "../support/demo.js";
 
 const HEAD = 'cairn 1\nrobot "Drizzle"\n';
@@ -182,10 +192,19 @@ describe("problems", () => {
       "too-deep",
       "no-robot-document",
       "needs-calibration",
+      "faulty-document",
     ]);
     const covered = new Set(CASES.map(([code]) => code));
     expect(codes.length).toBeGreaterThan(50);
     for (const code of codes) if (!elsewhere.has(code)) expect(covered, code).toContain(code);
+  });
+
+  test("a robot that is there and has faults is told apart from one that is not", () => {
+    expect(faultyDocument({ start: 0, end: 1 }, "robot", "Gust").message).toBe(
+      'The robot "Gust" has faults and cannot be rehearsed. Mend it in the Robot workplace.',
+    );
+    const many = Array.from({ length: 2000 }, (_, i) => `robot ${i}`);
+    expect(unknownDocument({ start: 0, end: 1 }, "robot", "Gust", many).message).toMatch(/"robot 7" and 1992 more\.$/);
   });
 
   test("a robot without encoders is told which calibration it lacks", () => {

@@ -14,7 +14,10 @@ import {
   insertDocument,
   insertRevision,
   isNameTaken,
+  keepMentions,
   lockDocument,
+  lockMissionsNaming,
+  type Mentions,
   type RevisionRow,
   renameDocument,
   writeDraft,
@@ -78,6 +81,18 @@ function storable(kind: DocumentKind, content: Content): Content {
   return read.ok ? { ...content, body: read.document } : content;
 }
 
+/** What a mission's text names; null for other kinds. */
+function mentionsOf(kind: DocumentKind, content: Content): Mentions | null {
+  if (kind !== "mission" || content.text === null) return null;
+  const named = (word: string) => new RegExp(`^${word} +"([^"\\n]*)"`, "m").exec(content.text ?? "")?.[1] ?? null;
+  return { robot: named("robot"), field: named("field"), remote: /^remote[ \r]*$/m.test(content.text) };
+}
+
+async function mention(db: Queryable, document: Pick<DocumentRow, "id" | "kind">, content: Content): Promise<void> {
+  const mentions = mentionsOf(document.kind, content);
+  if (mentions) await keepMentions(db, document.id, mentions);
+}
+
 /** A robot's name is in its body; the document follows it when a revision is cut. */
 function bodyName(kind: DocumentKind, content: Content): string | null {
   const name = kind === "robot" ? (content.body as { name?: unknown }).name : null;
@@ -129,8 +144,42 @@ export async function createDocument(team: string, creation: Creation): Promise<
       author: LOCAL_AUTHOR,
       contentHash: contentHash(content),
     });
+    await mention(db, document, content);
     return { ok: true, value: await open(db, team, { ...document, head_revision: 1 }) };
   });
+}
+
+/**
+ * Missions that name a robot by its old name name it by its new one: their drafts, and a revision of each whose newest
+ * one does, so that what runs next finds it. What is being typed stays what it is but for the name.
+ */
+async function followRename(db: Queryable, team: string, before: string, after: string): Promise<void> {
+  for (const mission of await lockMissionsNaming(db, team, before)) {
+    const { head, draft } = await open(db, team, mission);
+    const renamed = (text: string) =>
+      text.replace(/^(robot +")([^"\n]*)(")/m, (line, start, name, end) =>
+        name === before ? start + after + end : line,
+      );
+    const cut = renamed(head.text ?? "");
+    const typed = renamed(draft?.text ?? head.text ?? "");
+    let number = mission.head_revision;
+    if (cut !== head.text) {
+      number += 1;
+      const content = { text: cut, body: null };
+      await insertRevision(db, mission.id, {
+        ...content,
+        number,
+        parent: number - 1,
+        name: null,
+        reason: `its robot is now called ${after}`,
+        author: LOCAL_AUTHOR,
+        contentHash: contentHash(content),
+      });
+    }
+    const content = { text: typed, body: null };
+    await writeDraft(db, mission.id, LOCAL_AUTHOR, number, (draft?.version ?? 0) + 1, content);
+    await mention(db, mission, content);
+  }
 }
 
 export interface DraftSave {
@@ -154,6 +203,7 @@ export async function saveDraft(team: string, id: string, save: DraftSave): Prom
       draft !== null && contentHash(draft) === contentHash(content) && draft.base_revision === save.baseRevision;
     if (same) return { ok: true, value: draft };
     if (stale) return { ok: false, why: "stale", current: await open(db, team, document) };
+    await mention(db, document, content);
     return {
       ok: true,
       value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, content),
@@ -190,6 +240,7 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
       if (await findDocumentByName(db, team, document.kind, renamed))
         return { ok: false, why: "name-taken", name: renamed };
       await renameDocument(db, id, renamed);
+      await followRename(db, team, document.name, renamed);
     }
     const number = document.head_revision + 1;
     await insertRevision(db, id, {
@@ -202,6 +253,7 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
       contentHash: hash,
     });
     await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, content);
+    await mention(db, document, content);
     return { ok: true, value: await open(db, team, { ...document, name: renamed, head_revision: number }) };
   });
 }

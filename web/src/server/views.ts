@@ -1,6 +1,6 @@
 // Rows as the browser sees them.
 import type { OpenDocument } from "./documentService.js";
-import type { DocumentRow, DraftRow, RevisionRow } from "./repositories/documents.js";
+import type { DocumentRow, DraftRow, ListedRevision, RevisionRow } from "./repositories/documents.js";
 import type { StudyRow } from "./repositories/studies.js";
 import type { TrialRow } from "./repositories/trials.js";
 
@@ -11,23 +11,21 @@ export function documentView(row: DocumentRow) {
     name: row.name,
     headRevision: row.head_revision,
     createdAt: row.created_at.toISOString(),
+    robot: row.names_robot,
+    field: row.names_field,
+    remote: row.has_remote,
   };
 }
 
+/** A revision in a list: what it holds is read one by one. */
+export function listedRevisionView(row: ListedRevision) {
+  const { id, number, parent, name, reason, author } = row;
+  const createdAt = row.created_at.toISOString();
+  return { id, number, parent, name, reason, author, contentHash: row.content_hash, createdAt };
+}
+
 export function revisionView(row: RevisionRow) {
-  const { id, number, parent, body, text, name, reason, author } = row;
-  return {
-    id,
-    number,
-    parent,
-    body: body ?? null,
-    text,
-    name,
-    reason,
-    author,
-    contentHash: row.content_hash,
-    createdAt: row.created_at.toISOString(),
-  };
+  return { ...listedRevisionView(row), body: row.body ?? null, text: row.text };
 }
 
 export function draftView(row: DraftRow) {
@@ -89,6 +87,5 @@ export function studyView(row: StudyRow) {
     createdAt: row.created_at.toISOString(),
     mission: { number: row.mission_number },
     robot: { name: row.robot_name, number: row.robot_number },
-    summary: row.summary,
   };
 }

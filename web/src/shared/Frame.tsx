@@ -1,7 +1,7 @@
 // The frame of every page: brand, trail, robot.
 import Tooltip from "@mui/material/Tooltip";
 import { type ReactNode, useEffect, useState } from "react";
-import { api, type DocumentView } from "./api.js";
+import { api } from "./api.js";
 import { RobotPill } from "./link/RobotPill.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
 import { measureNext, type NextKnown } from "./weighing.js";
@@ -14,22 +14,12 @@ export interface Readiness {
 
 const NOTHING: Readiness = { fill: "hollow", why: "Nothing here yet." };
 
-/** How many robots have a calibration that was taken over. */
-async function calibratedRobots(documents: readonly DocumentView[]): Promise<number> {
-  const robots = documents.filter(({ kind }) => kind === "robot").slice(0, 8);
-  const lists = await Promise.all(robots.map(({ id }) => api.calibrations(id)));
-  return lists.filter((list) => list.ok && list.value.calibrations.some(({ appliedNumber }) => appliedNumber !== null))
-    .length;
-}
-
 /** How ready each part is, from what the server has. */
 async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>> {
-  const [documents, trials] = await Promise.all([api.documents(), api.trials(undefined, 50)]);
-  if (!documents.ok) return {};
-  const has = (kind: string) => documents.value.documents.some((document) => document.kind === kind);
-  const runs = trials.ok ? trials.value.trials : [];
-  const worked = runs.some((trial) => trial.success);
-  const measured = await calibratedRobots(documents.value.documents);
+  const found = await api.overview();
+  if (!found.ok) return {};
+  const { documents, trials, calibratedRobots: measured } = found.value;
+  const has = (kind: string) => (documents[kind] ?? 0) > 0;
   return {
     robot: has("robot")
       ? { fill: "half", why: "A robot is described; open it to see whether its wiring is in order." }
@@ -43,16 +33,16 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
     field: has("field")
       ? { fill: "half", why: "A field is drawn; nobody has checked it against the real table." }
       : NOTHING,
-    mission: worked
+    mission: trials.worked
       ? { fill: "full", why: "A mission met its goal in a rehearsal." }
       : has("mission")
         ? { fill: "half", why: "A mission is written; no rehearsal has met its goal yet." }
         : NOTHING,
     trials:
-      runs.length > 0
+      trials.count > 0
         ? {
             fill: "half",
-            why: `${runs.length === 50 ? "50 or more" : runs.length} runs are kept; ${runs.some(({ source }) => source === "robot") ? "some are a robot's" : "none is a robot's yet"}.`,
+            why: `${trials.count === trials.most ? `${trials.most} or more` : trials.count} runs are kept; ${trials.byRobot ? "some are a robot's" : "none is a robot's yet"}.`,
           }
         : NOTHING,
   };

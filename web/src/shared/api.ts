@@ -1,5 +1,8 @@
-// Talking to the server: every answer is parsed, every failure is a value with a sentence.
+// Talking to the server: every answer is parsed, every failure is a value with a sentence. What the server holds is
+// kept for a moment by TanStack Query, so that parts of a page that ask for the same share one request; whatever this
+// page changes is asked for anew.
 import { robotListSchema, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
+import { QueryClient } from "@tanstack/query-core";
 import { z } from "zod";
 
 const documentView = z.object({
@@ -8,20 +11,25 @@ const documentView = z.object({
   name: z.string(),
   headRevision: z.number().int(),
   createdAt: z.string(),
+  /** Of missions: the robot and field the text names, and whether it hands over to a driver. */
+  robot: z.string().nullable(),
+  field: z.string().nullable(),
+  remote: z.boolean(),
 });
 export type DocumentView = z.infer<typeof documentView>;
 
-const revisionView = z.object({
+const listedRevisionView = z.object({
   id: z.uuid(),
   number: z.number().int(),
   parent: z.number().int().nullable(),
-  body: z.unknown(),
-  text: z.string().nullable(),
   name: z.string().nullable(),
   reason: z.string(),
   createdAt: z.string(),
 });
+/** A revision in a list: what it holds is asked for by its number. */
+export type ListedRevision = z.infer<typeof listedRevisionView>;
 
+const revisionView = listedRevisionView.extend({ body: z.unknown(), text: z.string().nullable() });
 export type RevisionView = z.infer<typeof revisionView>;
 
 const draftView = z.object({
@@ -106,6 +114,48 @@ async function call<T>(path: string, schema: z.ZodType<T>, init: RequestInit = {
   };
 }
 
+const cache = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+/** How long an answer counts as fresh, ms: as long as a page takes to open. */
+const FRESH = { list: 2500, open: 800 } as const;
+/** What was cut never changes, ms. */
+const FOR_GOOD = Number.POSITIVE_INFINITY;
+
+/** A failure on its way through the cache, which keeps only what is good. */
+class Failed<T> extends Error {
+  constructor(readonly answer: Answer<T>) {
+    super("no answer");
+  }
+}
+
+async function cached<T>(key: readonly string[], staleTime: number, ask: () => Promise<Answer<T>>): Promise<Answer<T>> {
+  try {
+    const value = await cache.fetchQuery({
+      queryKey: key,
+      staleTime,
+      queryFn: async () => {
+        const answer = await ask();
+        if (!answer.ok) throw new Failed<T>(answer);
+        return answer.value;
+      },
+    });
+    return { ok: true, value };
+  } catch (error) {
+    if (error instanceof Failed) return error.answer as Answer<T>;
+    throw error;
+  }
+}
+
+/** After a change: what it touched is asked for anew. */
+async function changing<T>(keys: readonly (readonly string[])[], answer: Promise<Answer<T>>): Promise<Answer<T>> {
+  const given = await answer;
+  // Refused or not: another window's change may be the reason.
+  for (const key of keys) void cache.invalidateQueries({ queryKey: key });
+  return given;
+}
+
+const listKeys = [["documents"], ["overview"]] as const;
+const documentKeys = (id: string) => [...listKeys, ["document", id]];
+
 function send(method: string, body: unknown, ifMatch?: number): RequestInit {
   const headers: Record<string, string> = { "content-type": "application/json" };
   if (ifMatch !== undefined) headers["if-match"] = `"${ifMatch}"`;
@@ -128,21 +178,46 @@ const calibrationView = z.object({
 });
 export type CalibrationView = z.infer<typeof calibrationView>;
 
+const overviewView = z.object({
+  documents: z.record(z.string(), z.number().int()),
+  trials: z.object({ count: z.number().int(), worked: z.boolean(), byRobot: z.boolean(), most: z.number().int() }),
+  calibratedRobots: z.number().int(),
+});
+export type Overview = z.infer<typeof overviewView>;
+
+const allDocuments = () =>
+  cached(["documents"], FRESH.list, () => call("/api/documents", z.object({ documents: z.array(documentView) })));
+
 export const api = {
+  overview: () => cached(["overview"], FRESH.list, () => call("/api/overview", overviewView)),
   calibrations: (robot: string) =>
-    call(`/api/calibrations?robot=${robot}&limit=200`, z.object({ calibrations: z.array(calibrationView) })),
-  storeCalibration: (made: unknown) => call("/api/calibrations", z.object({ id: z.uuid() }), send("POST", made)),
+    cached(["calibrations", robot], FRESH.list, () =>
+      call(`/api/calibrations?robot=${robot}&limit=200`, z.object({ calibrations: z.array(calibrationView) })),
+    ),
+  storeCalibration: (made: { readonly robot: string; readonly [key: string]: unknown }) =>
+    changing(
+      [["calibrations", made.robot], ["overview"]],
+      call("/api/calibrations", z.object({ id: z.uuid() }), send("POST", made)),
+    ),
   robots: () => call("/api/robots", robotListSchema),
   buildRobot: (robot: unknown) => call("/api/robots", z.object({ id: z.string() }), send("POST", { robot })),
-  documents: (kind?: string) =>
-    call(`/api/documents${kind ? `?kind=${kind}` : ""}`, z.object({ documents: z.array(documentView) })),
-  open: (id: string) => call(`/api/documents/${id}`, openView),
+  /** All documents of a kind, or of all kinds: one request for the whole page. */
+  documents: async (kind?: string): Promise<Answer<{ documents: readonly DocumentView[] }>> => {
+    const list = await allDocuments();
+    if (!list.ok || kind === undefined) return list;
+    return { ok: true, value: { documents: list.value.documents.filter((document) => document.kind === kind) } };
+  },
+  open: (id: string) => cached(["document", id], FRESH.open, () => call(`/api/documents/${id}`, openView)),
   create: (kind: string, name: string, text: string, reason: string) =>
-    call("/api/documents", openView, send("POST", { kind, name, text, reason })),
+    changing(listKeys, call("/api/documents", openView, send("POST", { kind, name, text, reason }))),
   createBody: (kind: string, name: string, body: unknown, reason: string) =>
-    call("/api/documents", openView, send("POST", { kind, name, body, reason })),
+    changing(listKeys, call("/api/documents", openView, send("POST", { kind, name, body, reason }))),
   saveDraftBody: (id: string, baseRevision: number, body: unknown, overVersion: number) =>
-    call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, body }, overVersion)),
+    changing(
+      documentKeys(id),
+      call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, body }, overVersion)),
+    ),
+  /** A robot's new name is taken over by the missions that name it: all documents are asked for anew. */
   cutBody: (
     id: string,
     baseRevision: number,
@@ -151,14 +226,20 @@ export const api = {
     name: string | null,
     overVersion: number,
   ) =>
-    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, body, reason, name }, overVersion)),
+    changing(
+      [...listKeys, ["document"]],
+      call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, body, reason, name }, overVersion)),
+    ),
   revisions: (id: string, cursor: string | null) =>
     call(
       `/api/documents/${id}/revisions?limit=50${cursor ? `&cursor=${cursor}` : ""}`,
-      z.object({ revisions: z.array(revisionView), next: z.string().nullable() }),
+      z.object({ revisions: z.array(listedRevisionView), next: z.string().nullable() }),
     ),
   saveDraft: (id: string, baseRevision: number, text: string, overVersion: number) =>
-    call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, text }, overVersion)),
+    changing(
+      documentKeys(id),
+      call(`/api/documents/${id}/draft`, draftView, send("PUT", { baseRevision, text }, overVersion)),
+    ),
   cutRevision: (
     id: string,
     baseRevision: number,
@@ -167,33 +248,54 @@ export const api = {
     overVersion: number,
     name: string | null = null,
   ) =>
-    call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason, name }, overVersion)),
+    changing(
+      documentKeys(id),
+      call(`/api/documents/${id}/revisions`, openView, send("POST", { baseRevision, text, reason, name }, overVersion)),
+    ),
   noteTrial: (id: string, note: string) =>
-    call(`/api/trials/${id}`, z.object({ note: z.string() }), send("PATCH", { note })),
+    changing(
+      [["trials"], ["trial", id]],
+      call(`/api/trials/${id}`, z.object({ note: z.string() }), send("PATCH", { note })),
+    ),
   tapeTrial: (id: string, tape: TypedTape | null) =>
-    call(`/api/trials/${id}`, z.object({ tape: typedTapeSchema.nullable() }), send("PATCH", { tape })),
+    changing(
+      [["trials"], ["trial", id]],
+      call(`/api/trials/${id}`, z.object({ tape: typedTapeSchema.nullable() }), send("PATCH", { tape })),
+    ),
   trialsFrom: (cursor: string | null) =>
     call(
       `/api/trials?limit=100${cursor ? `&cursor=${cursor}` : ""}`,
       z.object({ trials: z.array(trialView), next: z.string().nullable() }),
     ),
-  revision: (id: string, number: number) => call(`/api/documents/${id}/revisions/${number}`, revisionView),
-  storeTrial: (trial: unknown) => call("/api/trials", z.object({ id: z.uuid() }), send("POST", trial)),
-  trials: (mission?: string, limit = 30) =>
-    call(
-      `/api/trials?limit=${limit}${mission ? `&mission=${mission}` : ""}`,
-      z.object({ trials: z.array(trialView), next: z.string().nullable() }),
+  /** One run with its whole summary: lists leave out its steps. */
+  trial: (id: string) => cached(["trial", id], FRESH.open, () => call(`/api/trials/${id}`, trialView)),
+  revision: (id: string, number: number) =>
+    cached(["revision", id, String(number)], FOR_GOOD, () =>
+      call(`/api/documents/${id}/revisions/${number}`, revisionView),
     ),
-  storeStudy: (study: unknown) => call("/api/studies", z.object({ id: z.uuid() }), send("POST", study)),
+  storeTrial: (trial: unknown) =>
+    changing([["trials"], ["overview"]], call("/api/trials", z.object({ id: z.uuid() }), send("POST", trial))),
+  trials: (mission: string, limit = 30) =>
+    cached(["trials", mission, String(limit)], FRESH.open, () =>
+      call(
+        `/api/trials?limit=${limit}&mission=${mission}`,
+        z.object({ trials: z.array(trialView), next: z.string().nullable() }),
+      ),
+    ),
+  storeStudy: (study: unknown) =>
+    changing([["studies"]], call("/api/studies", z.object({ id: z.uuid() }), send("POST", study))),
   studies: (mission: string) =>
-    call(`/api/studies?mission=${mission}&limit=200`, z.object({ studies: z.array(studyView) })),
-  trace: async (id: string): Promise<Answer<Uint8Array>> => {
-    try {
-      const response = await fetch(`/api/trials/${id}/trace`);
-      if (!response.ok) return { ok: false, code: "not-found", message: "This run has no trace.", current: null };
-      return { ok: true, value: new Uint8Array(await response.arrayBuffer()) };
-    } catch {
-      return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
-    }
-  },
+    cached(["studies", mission], FRESH.open, () =>
+      call(`/api/studies?mission=${mission}&limit=200`, z.object({ studies: z.array(studyView) })),
+    ),
+  trace: (id: string): Promise<Answer<Uint8Array>> =>
+    cached(["trace", id], FOR_GOOD, async (): Promise<Answer<Uint8Array>> => {
+      try {
+        const response = await fetch(`/api/trials/${id}/trace`);
+        if (!response.ok) return { ok: false, code: "not-found", message: "This run has no trace.", current: null };
+        return { ok: true, value: new Uint8Array(await response.arrayBuffer()) };
+      } catch {
+        return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
+      }
+    }),
 };

@@ -19,13 +19,8 @@ export async function missionText(id: string): Promise<MissionText | null> {
 
 /** The first mission written for this robot; any, when there is none. */
 export async function ownMission(robot: string, missions: readonly DocumentView[]): Promise<MissionText | null> {
-  let first: MissionText | null = null;
-  for (const { id } of missions) {
-    const found = await missionText(id);
-    if (found && headerValue(parseMission(found.text), "robot") === robot) return found;
-    first ??= found;
-  }
-  return first;
+  const own = missions.find((mission) => mission.robot === robot) ?? missions[0];
+  return own ? missionText(own.id) : null;
 }
 
 async function fieldOf(name: string | null): Promise<unknown> {

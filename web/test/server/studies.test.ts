@@ -57,7 +57,10 @@ test("a study is kept and listed with its version, newest first", async () => {
   const { data } = await json(`/api/studies?mission=${mission.document}`);
   expect(data.studies.map((study: Loose) => study.seed)).toEqual([6, 5]);
   expect(data.studies[0]).toMatchObject({ runs: 20, successes: 16, mission: { number: 1 }, robot: { number: 1 } });
-  expect(data.studies[0].summary.blames[0]).toMatchObject({ step: "1", runs: 4 });
+  expect(data.studies[0].summary).toBeUndefined();
+  const one = await json(`/api/studies/${data.studies[0].id}`);
+  expect(one.data.summary.blames[0]).toMatchObject({ step: "1", runs: 4 });
+  expect((await json("/api/studies/00000000-0000-4000-8000-000000000000")).status).toBe(404);
   expect((await json(`/api/studies?mission=${robot.document}`)).data.studies).toEqual([]);
 });
 

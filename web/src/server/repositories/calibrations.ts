@@ -50,3 +50,12 @@ export async function listCalibrations(
   );
   return found.rows.map((row) => calibrationRow.parse(row));
 }
+
+/** How many robots have a calibration that was taken over. */
+export async function countCalibratedRobots(db: Queryable, team: string): Promise<number> {
+  const found = await db.query<{ count: number }>(
+    "select count(distinct robot_id)::int as count from calibration where team_id = $1 and applied_revision is not null",
+    [team],
+  );
+  return found.rows[0]?.count ?? 0;
+}

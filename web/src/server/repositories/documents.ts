@@ -11,6 +11,10 @@ const documentRow = z.object({
   name: z.string(),
   head_revision: z.number().int(),
   created_at: z.date(),
+  /** Of missions: the robot and field the text names, and whether it hands over to a driver. */
+  names_robot: z.string().nullable(),
+  names_field: z.string().nullable(),
+  has_remote: z.boolean(),
 });
 export type DocumentRow = z.infer<typeof documentRow>;
 
@@ -29,6 +33,9 @@ const revisionRow = z.object({
 });
 export type RevisionRow = z.infer<typeof revisionRow>;
 
+const listedRevision = revisionRow.omit({ body: true, text: true });
+export type ListedRevision = z.infer<typeof listedRevision>;
+
 const draftRow = z.object({
   document_id: z.uuid(),
   author: z.string(),
@@ -46,7 +53,9 @@ export interface Content {
   readonly text: string | null;
 }
 
-const DOCUMENT = "id, kind, name, head_revision, created_at";
+const DOCUMENT = "id, kind, name, head_revision, created_at, names_robot, names_field, has_remote";
+/** What a list of revisions shows: neither text nor body. */
+const LISTED = "id, document_id, number, parent, name, reason, author, content_hash, created_at";
 const REVISION = "id, document_id, number, parent, body, text, name, reason, author, content_hash, created_at";
 const DRAFT = "document_id, author, base_revision, version, body, text, updated_at";
 
@@ -56,6 +65,15 @@ export async function listDocuments(db: Queryable, team: string, kind: DocumentK
     [team, kind],
   );
   return found.rows.map((row) => documentRow.parse(row));
+}
+
+/** How many documents of each kind there are. */
+export async function countDocuments(db: Queryable, team: string): Promise<Partial<Record<DocumentKind, number>>> {
+  const found = await db.query<{ kind: DocumentKind; count: number }>(
+    "select kind, count(*)::int as count from document where team_id = $1 and archived_at is null group by kind",
+    [team],
+  );
+  return Object.fromEntries(found.rows.map(({ kind, count }) => [kind, count]));
 }
 
 export async function findDocument(db: Queryable, team: string, id: string): Promise<DocumentRow | null> {
@@ -106,6 +124,31 @@ export async function insertDocument(
 export function isNameTaken(error: unknown): boolean {
   const { code, constraint } = error as { code?: unknown; constraint?: unknown };
   return code === "23505" && constraint === "document_active_name";
+}
+
+/** What a mission's text names, kept for lists. */
+export interface Mentions {
+  readonly robot: string | null;
+  readonly field: string | null;
+  readonly remote: boolean;
+}
+
+export async function keepMentions(db: Queryable, documentId: string, mentions: Mentions): Promise<void> {
+  await db.query(
+    `update document set names_robot = $2, names_field = $3, has_remote = $4
+     where id = $1 and (names_robot, names_field, has_remote) is distinct from ($2::text, $3::text, $4::boolean)`,
+    [documentId, mentions.robot, mentions.field, mentions.remote],
+  );
+}
+
+/** Missions whose text names a robot, oldest first, held until the transaction ends. */
+export async function lockMissionsNaming(db: Queryable, team: string, robot: string): Promise<DocumentRow[]> {
+  const found = await db.query(
+    `select ${DOCUMENT} from document
+     where team_id = $1 and kind = 'mission' and names_robot = $2 and archived_at is null order by created_at, id for update`,
+    [team, robot],
+  );
+  return found.rows.map((row) => documentRow.parse(row));
 }
 
 export async function renameDocument(db: Queryable, documentId: string, name: string): Promise<void> {
@@ -163,15 +206,15 @@ export async function ownsRevision(
   return found.rowCount === 1;
 }
 
-/** Newest first; `before` is the number to go on from. */
+/** Newest first, without texts and bodies; `before` is the number to go on from. */
 export async function listRevisions(
   db: Queryable,
   team: string,
   documentId: string,
   before: number | null,
   limit: number,
-): Promise<RevisionRow[]> {
-  const columns = REVISION.split(", ")
+): Promise<ListedRevision[]> {
+  const columns = LISTED.split(", ")
     .map((column) => `r.${column}`)
     .join(", ");
   const found = await db.query(
@@ -179,7 +222,7 @@ export async function listRevisions(
      where d.team_id = $1 and r.document_id = $2 and ($3::int is null or r.number < $3) order by r.number desc limit $4`,
     [team, documentId, before, limit],
   );
-  return found.rows.map((row) => revisionRow.parse(row));
+  return found.rows.map((row) => listedRevision.parse(row));
 }
 
 export async function findDraft(

@@ -8,7 +8,6 @@ const studyRow = z.object({
   runs: z.number().int(),
   successes: z.number().int(),
   core_version: z.string(),
-  summary: z.record(z.string(), z.unknown()),
   created_at: z.date(),
   mission_number: z.number().int(),
   robot_name: z.string(),
@@ -38,7 +37,16 @@ export async function insertStudy(db: Queryable, team: string, study: NewStudy):
   return made.rows[0].id;
 }
 
-/** Newest first. */
+/** Figures of one study; null when there is none. */
+export async function findStudySummary(db: Queryable, team: string, id: string): Promise<unknown> {
+  const found = await db.query<{ summary: unknown }>("select summary from study where team_id = $1 and id = $2", [
+    team,
+    id,
+  ]);
+  return found.rows[0]?.summary ?? null;
+}
+
+/** Newest first, without their figures. */
 export async function listStudies(
   db: Queryable,
   team: string,
@@ -46,7 +54,7 @@ export async function listStudies(
   limit: number,
 ): Promise<StudyRow[]> {
   const found = await db.query(
-    `select s.id, s.seed, s.runs, s.successes, s.core_version, s.summary, s.created_at, mr.number as mission_number,
+    `select s.id, s.seed, s.runs, s.successes, s.core_version, s.created_at, mr.number as mission_number,
        rd.name as robot_name, rr.number as robot_number
      from study s
      join revision mr on mr.id = s.mission_revision

@@ -30,9 +30,14 @@ const trialRow = z.object({
 });
 export type TrialRow = z.infer<typeof trialRow>;
 
-const COLUMNS = `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
-  t.score, t.duration_ms, t.summary, t.note, t.tape, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
+const columns = (
+  summary: string,
+) => `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
+  t.score, t.duration_ms, ${summary} as summary, t.note, t.tape, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
   rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
+const COLUMNS = columns("t.summary");
+/** In lists without what grows with the length of a run. */
+const LISTED = columns("t.summary - '{steps,notes,signs,loads}'::text[]");
 const JOINS = `from trial t
   join revision mr on mr.id = t.mission_revision join document md on md.id = mr.document_id
   join revision rr on rr.id = t.robot_revision join document rd on rd.id = rr.document_id
@@ -90,7 +95,22 @@ export interface TrialCursor {
   readonly id: string;
 }
 
-/** Newest first, from the cursor on. */
+/** Of the newest runs, at most `most`: how many there are, whether one met its goal, whether one was a robot's. */
+export async function newestTrials(
+  db: Queryable,
+  team: string,
+  most: number,
+): Promise<{ count: number; worked: boolean; byRobot: boolean }> {
+  const found = await db.query<{ count: number; worked: boolean | null; by_robot: boolean | null }>(
+    `select count(*)::int as count, bool_or(n.success) as worked, bool_or(n.source = 'robot') as by_robot
+     from (select success, source from trial where team_id = $1 order by started_at desc, id desc limit $2) n`,
+    [team, most],
+  );
+  const row = found.rows[0];
+  return { count: row?.count ?? 0, worked: row?.worked ?? false, byRobot: row?.by_robot ?? false };
+}
+
+/** Newest first, from the cursor on, with summaries as lists have them. */
 export async function listTrials(
   db: Queryable,
   team: string,
@@ -99,7 +119,7 @@ export async function listTrials(
   limit: number,
 ): Promise<TrialRow[]> {
   const found = await db.query(
-    `select ${COLUMNS} ${JOINS}
+    `select ${LISTED} ${JOINS}
      where t.team_id = $1 and ($2::uuid is null or md.id = $2) and ($3::timestamptz is null or (t.started_at, t.id) < ($3, $4::uuid))
      order by t.started_at desc, t.id desc limit $5`,
     [team, missionDocument, after?.startedAt ?? null, after?.id ?? null, limit],

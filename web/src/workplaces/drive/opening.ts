@@ -1,5 +1,4 @@
 // Which mission the Drive workplace opens with: the one in the address, else one made for the linked robot's driver.
-import { headerValue, parseMission } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { useLink } from "../../shared/link/linkStore.js";
 
@@ -16,14 +15,6 @@ export async function firstDriven(): Promise<string | null> {
   if (latest && documents.some(({ id }) => id === latest)) return latest;
   const robot = useLink.getState().hello?.robot;
   const oldest = [...documents].sort((a, b) => a.createdAt.localeCompare(b.createdAt));
-  let first: string | null = null;
-  for (const { id } of oldest) {
-    const opened = await api.open(id);
-    const text = opened.ok ? (opened.value.draft?.text ?? opened.value.head.text) : null;
-    const mission = text ? parseMission(text) : null;
-    if (!mission?.remote) continue;
-    first ??= id;
-    if (!robot || headerValue(mission, "robot") === robot) return id;
-  }
-  return first;
+  const driven = oldest.filter(({ remote }) => remote);
+  return (driven.find((mission) => !robot || mission.robot === robot) ?? driven[0])?.id ?? null;
 }

@@ -11,7 +11,7 @@ import {
 } from "@giddy-pebble/core";
 import { useState } from "react";
 import { Pieces } from "./StepRow.js";
-import { useMission } from "./state.js";
+import { namesOf, useMission } from "./state.js";
 import { edit } from "./store.js";
 
 export function Values() {
@@ -88,8 +88,7 @@ function putBack(name: string): void {
 /** What the file says above its steps: comment, robot, field, begin place, goal. */
 export function About() {
   const mission = useMission((state) => state.mission);
-  const robots = useMission((state) => state.robots);
-  const fields = useMission((state) => state.fields);
+  const library = useMission((state) => state.library);
   const field = useMission((state) => state.field?.document);
   const comment = openingComment(mission);
   const goal = mission.goal && mission.lines[mission.goal.line];
@@ -97,8 +96,8 @@ export function About() {
     <div className="about">
       {comment !== "" && <p>{comment}</p>}
       <p className="quiet">
-        <Header word="robot" before="for" names={[...robots.keys()]} />{" "}
-        <Header word="field" before="on" names={[...fields.keys()]} />{" "}
+        <Header word="robot" before="for" names={namesOf(library, "robot")} />{" "}
+        <Header word="field" before="on" names={namesOf(library, "field")} />{" "}
         <Header word="begin" before="from" names={field?.begins.map((begin) => begin.name) ?? []} />
       </p>
       {goal ? (

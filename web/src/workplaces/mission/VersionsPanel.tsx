@@ -1,7 +1,7 @@
 // Versions: name the present one, list them, compare one with the screen as text and as paths, restore it.
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
-import type { RevisionView, StudyView } from "../../shared/api.js";
+import type { StudyView } from "../../shared/api.js";
 import { compareTexts } from "../../shared/compareTexts.js";
 import { Panel } from "../../shared/Panel.js";
 import { useMission } from "./state.js";
@@ -17,11 +17,6 @@ import {
 
 function when(iso: string): string {
   return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-}
-
-function compareWith(version: RevisionView): void {
-  const { robot, field } = useMission.getState();
-  showGhost(version.number, version.text ?? "", robot?.document ?? null, field?.document ?? null);
 }
 
 export function VersionsPanel() {
@@ -41,7 +36,7 @@ export function VersionsPanel() {
     <Panel title="Versions" label="Versions of this mission" close={() => useMission.setState({ panel: "none" })}>
       <NameForm />
       {workedView ? (
-        <Button size="small" variant="outlined" onClick={() => compareWith(workedView)}>
+        <Button size="small" variant="outlined" onClick={() => void showGhost(workedView.number)}>
           What did I change since it worked? (version {worked})
         </Button>
       ) : (
@@ -62,10 +57,10 @@ export function VersionsPanel() {
               </small>
             </span>
             <span>
-              <Button size="small" onClick={() => compareWith(version)}>
+              <Button size="small" onClick={() => void showGhost(version.number)}>
                 Compare
               </Button>
-              <Button size="small" onClick={() => restoreVersion(version.number, version.text ?? "")}>
+              <Button size="small" onClick={() => void restoreVersion(version.number)}>
                 Restore
               </Button>
             </span>

@@ -108,9 +108,11 @@ async function keep(
 }
 
 /** Shows a kept run with its trace. */
-export async function showTrial(trial: TrialView): Promise<void> {
-  const bytes = await api.trace(trial.id);
+export async function showTrial(listed: TrialView): Promise<void> {
+  const [bytes, whole] = await Promise.all([api.trace(listed.id), api.trial(listed.id)]);
   if (!bytes.ok) return set({ message: bytes.message });
+  if (!whole.ok) return set({ message: whole.message });
+  const trial = whole.value;
   const read = unpackTrace(bytes.value);
   if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
   const { trace } = read;

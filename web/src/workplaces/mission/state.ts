@@ -66,7 +66,10 @@ export type Phase =
 
 export interface MissionState {
   phase: Phase;
+  /** Everything the server has, by name and kind. */
+  library: readonly DocumentView[];
   missions: readonly DocumentView[];
+  /** Robots and fields that were read so far, by name. */
   robots: ReadonlyMap<string, StoredDocument<Robot>>;
   fields: ReadonlyMap<string, StoredDocument<Field>>;
   open: { readonly id: string; readonly name: string; readonly headRevision: number } | null;
@@ -114,6 +117,7 @@ const EMPTY = "cairn 1\n\nmission\n  wait 1 s\n";
 export function initialState(): MissionState {
   return {
     phase: { is: "loading" },
+    library: [],
     missions: [],
     robots: new Map(),
     fields: new Map(),
@@ -148,6 +152,11 @@ export function initialState(): MissionState {
     chosen: new Set(),
     measure: null,
   };
+}
+
+/** Names of what the library has of a kind, oldest first. */
+export function namesOf(library: readonly DocumentView[], kind: "robot" | "field"): string[] {
+  return library.filter((document) => document.kind === kind).map(({ name }) => name);
 }
 
 export const useMission = create<MissionState>(initialState);

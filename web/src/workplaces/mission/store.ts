@@ -2,6 +2,7 @@
 // planned path in planning.ts, two windows on one mission in settling.ts.
 import {
   applyChange,
+  faultyDocument,
   headerValue,
   type Mission,
   noRobotAtAll,
@@ -14,59 +15,84 @@ import {
   type TextChange,
   unknownDocument,
 } from "@giddy-pebble/core";
-import { api, type OpenView } from "../../shared/api.js";
+import { api, type DocumentView, type OpenView } from "../../shared/api.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
 import { type Action, reduce, startHistory } from "./history.js";
 import { dropPlan, plan, warmUp } from "./planning.js";
 import { loadTrials, showTrial } from "./running.js";
-import { initialState, movePlayhead, type StoredDocument, useMission } from "./state.js";
+import { initialState, movePlayhead, namesOf, type StoredDocument, useMission } from "./state.js";
 
 const get = useMission.getState;
 const set = useMission.setState;
 
-async function loadAll<T>(
-  kind: string,
-  read: (body: unknown) => { ok: true; document: T } | { ok: false },
-): Promise<Map<string, StoredDocument<T>> | string> {
-  const list = await api.documents(kind);
-  if (!list.ok) return list.message;
-  const found = new Map<string, StoredDocument<T>>();
-  for (const { id, name } of list.value.documents) {
-    const opened = await api.open(id);
-    if (!opened.ok) return opened.message;
-    const { head, draft } = opened.value;
-    const typed = draft && JSON.stringify(draft.body) !== JSON.stringify(head.body) ? read(draft.body) : null;
-    const document = typed?.ok ? typed : read(head.body);
-    if (document.ok)
-      found.set(name, {
-        document: document.document,
-        revisionId: head.id,
-        revisionNumber: head.number,
-        pending:
-          typed?.ok && draft ? { id, baseRevision: opened.value.document.headRevision, version: draft.version } : null,
-      });
-  }
-  return found;
+type Reader<T> = (body: unknown) => { ok: true; document: T } | { ok: false };
+
+/** Reads one robot or field, with what was typed over its newest revision. */
+async function readStored<T>(id: string, read: Reader<T>): Promise<StoredDocument<T> | null> {
+  const opened = await api.open(id);
+  if (!opened.ok) return null;
+  const { head, draft } = opened.value;
+  const typed = draft && JSON.stringify(draft.body) !== JSON.stringify(head.body) ? read(draft.body) : null;
+  const document = typed?.ok ? typed : read(head.body);
+  if (!document.ok) return null;
+  return {
+    document: document.document,
+    revisionId: head.id,
+    revisionNumber: head.number,
+    pending:
+      typed?.ok && draft ? { id, baseRevision: opened.value.document.headRevision, version: draft.version } : null,
+  };
 }
 
-/** Loads robots, fields and the list of missions, then opens the one asked for, or the first. */
+/** Documents that are being read or could not be, by kind and name: none is asked for twice at a time. */
+const asked = new Map<string, "reading" | "unreadable">();
+
+/** Reads a robot or field the text names, and looks at the text again once it is there. */
+async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> {
+  const key = `${kind} ${name}`;
+  if (asked.has(key)) return;
+  asked.set(key, "reading");
+  let view = get().library.find((document) => document.kind === kind && document.name === name);
+  if (!view) {
+    // It may have been made or renamed in another window meanwhile.
+    await lookAgain();
+    view = get().library.find((document) => document.kind === kind && document.name === name);
+  }
+  let found = false;
+  if (view && kind === "robot") {
+    const robot = await readStored(view.id, readRobot);
+    if (robot) set({ robots: new Map(get().robots).set(name, robot) });
+    found = robot !== null;
+  } else if (view) {
+    const field = await readStored(view.id, readField);
+    if (field) set({ fields: new Map(get().fields).set(name, field) });
+    found = field !== null;
+  }
+  if (found) asked.delete(key);
+  else asked.set(key, "unreadable");
+  afterText();
+}
+
+/** Asks the server anew what there is. */
+async function lookAgain(): Promise<string | null> {
+  const list = await api.documents();
+  if (!list.ok) return list.message;
+  const library = list.value.documents;
+  // What could not be read may have been mended since.
+  for (const [key, state] of asked) if (state === "unreadable") asked.delete(key);
+  set({ library, missions: library.filter(({ kind }) => kind === "mission") });
+  return null;
+}
+
+/** Opens the mission asked for, or the first. */
 export async function start(missionId: string | null): Promise<void> {
   warmUp();
-  const [robots, fields, missions] = await Promise.all([
-    loadAll("robot", readRobot),
-    loadAll("field", readField),
-    api.documents("mission"),
-  ]);
-  if (typeof robots === "string" || typeof fields === "string" || !missions.ok) {
-    const message =
-      typeof robots === "string" ? robots : typeof fields === "string" ? fields : missions.ok ? "" : missions.message;
-    set({ phase: { is: "failed", message } });
-    return;
-  }
-  set({ robots, fields, missions: missions.value.documents });
-  const oldest = [...missions.value.documents].sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
-  const wanted = missions.value.documents.find((mission) => mission.id === missionId) ?? oldest;
+  const trouble = await lookAgain();
+  if (trouble !== null) return set({ phase: { is: "failed", message: trouble } });
+  const { missions } = get();
+  const oldest = [...missions].sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
+  const wanted = missions.find((mission) => mission.id === missionId) ?? oldest;
   if (wanted) await openMission(wanted.id);
   else set({ phase: { is: "empty" } });
 }
@@ -86,6 +112,7 @@ export async function openMission(id: string): Promise<void> {
   set({
     ...initialState(),
     phase: { is: "ready" },
+    library: get().library,
     missions: get().missions,
     robots: get().robots,
     fields: get().fields,
@@ -170,12 +197,17 @@ export function afterText(): void {
   const parsed = parseMission(text);
   const robotName = headerValue(parsed, "robot");
   const fieldName = headerValue(parsed, "field");
-  const robot = (robotName === null ? [...robots.values()][0] : robots.get(robotName)) ?? null;
+  const wanted = robotName ?? namesOf(get().library, "robot")[0] ?? null;
+  const robot = (wanted === null ? null : robots.get(wanted)) ?? null;
   const field =
     fieldName === null
       ? { document: openFloor(), revisionId: "", revisionNumber: 0, pending: null }
       : (fields.get(fieldName) ?? null);
-  const extra = documentProblems(parsed, robot !== null, field !== null);
+  const reading = [
+    !robot && wanted !== null && isReading("robot", wanted),
+    !field && fieldName !== null && isReading("field", fieldName),
+  ];
+  const extra = documentProblems(parsed, robot !== null || reading[0] === true, field !== null || reading[1] === true);
   if (!robot || !field) {
     dropPlan();
     set({
@@ -197,31 +229,49 @@ export function afterText(): void {
   }
 }
 
+/** Whether a document is on its way; the first time anybody asks, it is fetched. */
+function isReading(kind: "robot" | "field", name: string): boolean {
+  const state = asked.get(`${kind} ${name}`);
+  if (state === undefined) void fetchNamed(kind, name);
+  return state !== "unreadable";
+}
+
+/** There is none of this name, or there is one that cannot be read. */
+function missingDocument(
+  { value, valueSpan }: Mission["headers"][number],
+  kind: "robot" | "field",
+  library: readonly DocumentView[],
+): Problem {
+  const known = namesOf(library, kind);
+  return known.includes(value)
+    ? faultyDocument(valueSpan, kind, value)
+    : unknownDocument(valueSpan, kind, value, known);
+}
+
 function documentProblems(mission: Mission, hasRobot: boolean, hasField: boolean): Problem[] {
-  const { robots, fields } = get();
+  const { library } = get();
   const problems: Problem[] = [];
   const header = (word: "robot" | "field") => mission.headers.find((candidate) => candidate.word === word);
   const robot = header("robot");
   if (!hasRobot)
     problems.push(
-      robot
-        ? unknownDocument(robot.valueSpan, "robot", robot.value, [...robots.keys()])
-        : noRobotAtAll({ start: 0, end: mission.lines[0]?.end ?? 0 }),
+      robot ? missingDocument(robot, "robot", library) : noRobotAtAll({ start: 0, end: mission.lines[0]?.end ?? 0 }),
     );
   const field = header("field");
-  if (!hasField && field) problems.push(unknownDocument(field.valueSpan, "field", field.value, [...fields.keys()]));
+  if (!hasField && field) problems.push(missingDocument(field, "field", library));
   return problems;
 }
 
 export async function createMission(name: string): Promise<string | null> {
-  const { robots, fields } = get();
-  const robot = [...robots.keys()][0];
-  const field = [...fields.entries()][0];
-  const begin = field?.[1].document.begins[0]?.name;
+  const { library, robot: shown } = get();
+  const robot = shown?.document.name ?? namesOf(library, "robot")[0];
+  const table = library.find(({ kind }) => kind === "field");
+  const field = table ? await readStored(table.id, readField) : null;
+  const begin = field?.document.begins[0]?.name;
   const lines = [
     "cairn 1",
     ...(robot ? [`robot "${robot}"`] : []),
-    ...(field ? [`field "${field[0]}"`] : []),
+    ...(field ? [`field "${field.document.name}"`] : []),
     ...(begin ? [`begin "${begin}"`] : []),
     "",
     "mission",
@@ -234,8 +284,7 @@ export async function createMission(name: string): Promise<string | null> {
 export async function createFrom(name: string, text: string, reason: string): Promise<string | null> {
   const made = await api.create("mission", name, text, reason);
   if (!made.ok) return made.message;
-  const list = await api.documents("mission");
-  if (list.ok) set({ missions: list.value.documents });
+  await lookAgain();
   await openMission(made.value.document.id);
   return null;
 }

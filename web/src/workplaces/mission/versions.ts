@@ -1,7 +1,6 @@
 // Versions of the open mission: listed, named, compared with what is on the screen, restored; and which one last
 // met its goal.
-import type { Field, Robot } from "@giddy-pebble/core";
-import { api, type RevisionView, type StudyView } from "../../shared/api.js";
+import { api, type ListedRevision, type StudyView } from "../../shared/api.js";
 import { Rehearser } from "../../workers/rehearser.js";
 import { cutRevision } from "./draft.js";
 import { lastWorked } from "./lastWorked.js";
@@ -14,7 +13,7 @@ const set = useMission.setState;
 const ghosts = new Rehearser();
 
 export interface Versions {
-  readonly list: readonly RevisionView[];
+  readonly list: readonly ListedRevision[];
   readonly next: string | null;
   readonly studies: readonly StudyView[];
 }
@@ -52,8 +51,20 @@ export async function nameVersion(name: string): Promise<boolean> {
   return cut !== null;
 }
 
+/** The text of an earlier version; null when it cannot be had, which the page then says. */
+async function textOf(number: number): Promise<string | null> {
+  const { open } = get();
+  if (!open) return null;
+  const found = await api.revision(open.id, number);
+  if (found.ok) return found.value.text ?? "";
+  set({ message: `Version ${number} could not be read. ${found.message}` });
+  return null;
+}
+
 /** Brings an earlier version's text back, as an edit that can be undone. */
-export function restoreVersion(number: number, text: string): void {
+export async function restoreVersion(number: number): Promise<void> {
+  const text = await textOf(number);
+  if (text === null) return;
   dispatch({ type: "edit", text, label: `restoring version ${number}` });
   set({ message: `Version ${number} is back on the screen. Undo brings back what was there.` });
 }
@@ -65,7 +76,11 @@ export function lastThatWorked(): number | null {
 }
 
 /** Shows an earlier version: its text beside the present one, its path under it. */
-export function showGhost(number: number, text: string, robot: Robot | null, field: Field | null): void {
+export async function showGhost(number: number): Promise<void> {
+  const text = await textOf(number);
+  if (text === null) return;
+  const robot = get().robot?.document;
+  const field = get().field?.document;
   set({ ghost: { number, text, path: null } });
   if (!robot || !field) return;
   const growing = new GrowingPath();

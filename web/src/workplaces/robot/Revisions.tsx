@@ -2,14 +2,34 @@
 import { openRobot, type Robot } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
-import { api, type RevisionView } from "../../shared/api.js";
+import { api, type ListedRevision } from "../../shared/api.js";
 import { Panel } from "../../shared/Panel.js";
 import { RobotDifferences } from "../../shared/RobotDifferences.js";
 import { useRobot } from "./state.js";
 import { nameRevision, restoreRevision, showPanel } from "./store.js";
 
-interface Listed extends Omit<RevisionView, "body"> {
-  readonly robot: Robot | null;
+/** The robot as a revision has it; null while it is read, or when it cannot be. */
+function useRevision(id: string | undefined, number: number | null): Robot | null {
+  const [read, setRead] = useState<{
+    readonly id: string;
+    readonly number: number;
+    readonly robot: Robot | null;
+  } | null>(null);
+  useEffect(() => {
+    if (!id || number === null) return;
+    let here = true;
+    void readRevision(id, number).then((robot) => here && setRead({ id, number, robot }));
+    return () => {
+      here = false;
+    };
+  }, [id, number]);
+  return read && read.id === id && read.number === number ? read.robot : null;
+}
+
+async function readRevision(id: string, number: number): Promise<Robot | null> {
+  const found = await api.revision(id, number);
+  const read = found.ok ? openRobot(found.value.body) : null;
+  return read?.ok ? read.document : null;
 }
 
 function when(iso: string): string {
@@ -19,7 +39,7 @@ function when(iso: string): string {
 export function Revisions() {
   const open = useRobot((state) => state.open);
   const robot = useRobot((state) => state.robot);
-  const [revisions, setRevisions] = useState<readonly Listed[] | null>(null);
+  const [revisions, setRevisions] = useState<readonly ListedRevision[] | null>(null);
   const [next, setNext] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [before, setBefore] = useState<number | null>(null);
@@ -27,14 +47,11 @@ export function Revisions() {
   const id = open?.id;
   const head = open?.headRevision;
 
-  const load = async (cursor: string | null, shown: readonly Listed[]) => {
+  const load = async (cursor: string | null, shown: readonly ListedRevision[]) => {
     if (!id) return;
     const answer = await api.revisions(id, cursor);
     if (!answer.ok) return setTrouble(answer.message);
-    const listed = answer.value.revisions.map(({ body, ...rest }): Listed => {
-      const read = openRobot(body);
-      return { ...rest, robot: read.ok ? read.document : null };
-    });
+    const listed = answer.value.revisions;
     setRevisions([...shown, ...listed]);
     setNext(answer.value.next);
     if (cursor === null) setBefore(listed[0]?.number ?? null);
@@ -44,10 +61,13 @@ export function Revisions() {
     void load(null, []);
   }, [id, head]);
 
-  const pick = (which: "now" | number | null): Robot | null =>
-    which === "now" ? robot : (revisions?.find((revision) => revision.number === which)?.robot ?? null);
-  const old = pick(before);
-  const now = pick(after);
+  const old = useRevision(id, before);
+  const later = useRevision(id, after === "now" ? null : after);
+  const now = after === "now" ? robot : later;
+  const restore = async (number: number) => {
+    const found = id ? await readRevision(id, number) : null;
+    setTrouble(found ? await restoreRevision(number, found) : `Revision ${number} could not be read. Try again.`);
+  };
   return (
     <Panel title="Revisions" label="Revisions of this robot" close={() => showPanel("none")}>
       <NameForm onTrouble={setTrouble} />
@@ -68,11 +88,7 @@ export function Revisions() {
                 {when(revision.createdAt)}
               </small>
             </span>
-            <Button
-              size="small"
-              disabled={!revision.robot}
-              onClick={() => revision.robot && void restoreRevision(revision.number, revision.robot).then(setTrouble)}
-            >
+            <Button size="small" onClick={() => void restore(revision.number)}>
               Restore
             </Button>
           </li>

@@ -89,19 +89,21 @@ export async function toggle(trial: TrialView): Promise<void> {
     return set({ shown: shown.filter((one) => one.trial.id !== trial.id) });
   if (shown.length >= MOST_SHOWN)
     return set({ message: `${MOST_SHOWN} runs are compared at most. Take one out first.` });
-  const [bytes, revision, own] = await Promise.all([
+  const [bytes, whole, revision, own] = await Promise.all([
     api.trace(trial.id),
+    api.trial(trial.id),
     api.revision(trial.mission.document, trial.mission.number),
     api.revision(trial.robot.document, trial.robot.number),
   ]);
   const robot = own.ok ? openRobot(own.value.body) : null;
   if (!bytes.ok) return set({ message: bytes.message });
+  if (!whole.ok) return set({ message: whole.message });
   const read = unpackTrace(bytes.value);
   if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
   const one: ShownTrial = {
     trial,
     trace: read.trace,
-    summary: trial.summary as unknown as RunSummary,
+    summary: whole.value.summary as unknown as RunSummary,
     text: revision.ok ? (revision.value.text ?? "") : "",
     robot: robot?.ok ? robot.document : null,
   };

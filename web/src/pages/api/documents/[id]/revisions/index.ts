@@ -16,7 +16,7 @@ import {
 } from "../../../../../server/http.js";
 import { answerOutcome } from "../../../../../server/outcomes.js";
 import { listRevisions } from "../../../../../server/repositories/documents.js";
-import { openView, revisionView } from "../../../../../server/views.js";
+import { listedRevisionView, openView } from "../../../../../server/views.js";
 
 const body = z.object({
   baseRevision: z.number().int().positive().max(MOST_WHOLE),
@@ -36,7 +36,7 @@ export const GET: APIRoute = (context) =>
     const rows = await listRevisions(pool(), team, id, before, limit + 1);
     const page = rows.slice(0, limit);
     return Response.json({
-      revisions: page.map(revisionView),
+      revisions: page.map(listedRevisionView),
       next: rows.length > limit ? String(page.at(-1)?.number) : null,
     });
   });
