@@ -28,7 +28,9 @@ function installedShare(root, places) {
 
 /** @param {string} root @returns {Promise<boolean>} whether npm put them there */
 async function install(root) {
-  const lock = /** @type {{ packages?: Record<string, { optional?: boolean }> } | null} */ (readJsonFile(path.join(root, "package-lock.json")));
+  const lock = /** @type {{ packages?: Record<string, { optional?: boolean }> } | null} */ (
+    readJsonFile(path.join(root, "package-lock.json"))
+  );
   const places = Object.entries(lock?.packages ?? {}).flatMap(([place, { optional }]) =>
     place.startsWith("node_modules/") && !optional ? [place] : [],
   );

@@ -25,8 +25,38 @@ export function chanceOf(seed) {
 
 /** Numbers that break things: nothing, tiny, huge, almost whole, beyond what columns and loops hold. */
 export const NUMBERS = [
-  0, -0, 1, -1, 0.5, 1e-9, -1e-9, 5e-324, 1e-300, 1e9, -1e9, 1e18, -1e18, 1e30, 1e300, -1e300, 1e308, 2 ** 31, 2 ** 31 - 1, -(2 ** 31), 2 ** 53,
-  2 ** 53 + 2, 65536, 1e5, 1e12, 1e13, 3.4e38, 0.1 + 0.2, 1 / 3, 1000.5, 179.999, 1e-4,
+  0,
+  -0,
+  1,
+  -1,
+  0.5,
+  1e-9,
+  -1e-9,
+  5e-324,
+  1e-300,
+  1e9,
+  -1e9,
+  1e18,
+  -1e18,
+  1e30,
+  1e300,
+  -1e300,
+  1e308,
+  2 ** 31,
+  2 ** 31 - 1,
+  -(2 ** 31),
+  2 ** 53,
+  2 ** 53 + 2,
+  65536,
+  1e5,
+  1e12,
+  1e13,
+  3.4e38,
+  0.1 + 0.2,
+  1 / 3,
+  1000.5,
+  179.999,
+  1e-4,
 ];
 
 /** Texts that break things. */
@@ -68,7 +98,8 @@ export function oddValue(chance, depth = 0) {
   if (kind === 3) return chance.below(1000) - 500;
   if (kind === 4) return chance.uniform() * 10 ** (chance.below(30) - 12);
   if (kind === 5) return Array.from({ length: chance.below(6) }, () => oddValue(chance, depth + 1));
-  if (kind === 6) return Object.fromEntries(Array.from({ length: chance.below(5) }, () => [chance.pick(TEXTS), oddValue(chance, depth + 1)]));
+  if (kind === 6)
+    return Object.fromEntries(Array.from({ length: chance.below(5) }, () => [chance.pick(TEXTS), oddValue(chance, depth + 1)]));
   return deep(chance.pick([10, 47, 60, 400]));
 }
 
@@ -100,7 +131,8 @@ export function spoil(document, chance, changes) {
   for (let i = 0; i < changes && leaves.length > 0; i += 1) {
     const [owner, key] = chance.pick(leaves);
     const was = owner[key];
-    if (typeof was === "number" && chance.maybe(0.8)) owner[key] = chance.maybe(0.25) ? chance.pick(NUMBERS) : was * 10 ** ((chance.uniform() - 0.5) * chance.pick([0.6, 2, 8]));
+    if (typeof was === "number" && chance.maybe(0.8))
+      owner[key] = chance.maybe(0.25) ? chance.pick(NUMBERS) : was * 10 ** ((chance.uniform() - 0.5) * chance.pick([0.6, 2, 8]));
     else if (Array.isArray(was) && chance.maybe(0.5)) owner[key] = chance.maybe(0.5) ? [] : [...was, ...was, ...was].slice(0, 2000);
     else if (chance.maybe(0.2)) delete owner[key];
     else owner[key] = oddValue(chance);

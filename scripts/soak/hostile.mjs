@@ -51,7 +51,8 @@ async function stretch(kind, from, to, seed, result) {
           last = message.i;
           text = message.text;
           result.tried += 1;
-        } else if (message.kind === "failed") result.failures.push(`${kind} ${message.i} (seed ${seed}): ${message.reason}\n${message.text}`);
+        } else if (message.kind === "failed")
+          result.failures.push(`${kind} ${message.i} (seed ${seed}): ${message.reason}\n${message.text}`);
         else if (message.kind === "slow") {
           result.slow += 1;
           result.failures.push(`${kind} ${message.i} (seed ${seed}) took ${Math.round(message.ms)} ms: ${message.text.slice(0, 1000)}`);
@@ -60,7 +61,9 @@ async function stretch(kind, from, to, seed, result) {
           finished = true;
         }
       });
-      worker.on("error", (error) => result.failures.push(`${kind} ${last} (seed ${seed}) ended its thread: ${error.message}\n${text.slice(0, 2000)}`));
+      worker.on("error", (error) =>
+        result.failures.push(`${kind} ${last} (seed ${seed}) ended its thread: ${error.message}\n${text.slice(0, 2000)}`),
+      );
       worker.on("exit", () => {
         clearInterval(watch);
         resolve(finished ? to : last + 1);

@@ -1,6 +1,6 @@
 // Hostile missions, robots and fields against core: nothing may throw, hang, or answer with a number that is none.
 // Runs in a thread of its own, which is watched.
-import { readFileSync, readdirSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parentPort, workerData } from "node:worker_threads";
@@ -25,7 +25,26 @@ const [robot] = soundRobots;
 /** @type {any} */
 const [field] = soundFields;
 
-const WORDS = [...missions.join(" ").split(/\s+/), "{", "}", "(", ")", "[", "]", "-", "*", "/", "held", "inside", "until", "limit", "then", "keep", "e", "pi"];
+const WORDS = [
+  ...missions.join(" ").split(/\s+/),
+  "{",
+  "}",
+  "(",
+  ")",
+  "[",
+  "]",
+  "-",
+  "*",
+  "/",
+  "held",
+  "inside",
+  "until",
+  "limit",
+  "then",
+  "keep",
+  "e",
+  "pi",
+];
 /** Ticks a hostile mission runs. */
 const TICKS = 150;
 
@@ -47,9 +66,16 @@ function hostileMission(chance) {
     else if (how === 2) lines[at] = line.replace(/\d+(\.\d+)?/, () => plain(chance.pick(NUMBERS)));
     else if (how === 3) lines[at] = `${line} ${chance.pick(WORDS)}`;
     else if (how === 4) lines[at] = `  ${line}`;
-    else if (how === 5) lines[at] = line.split(" ").sort(() => chance.uniform() - 0.5).join(" ");
+    else if (how === 5)
+      lines[at] = line
+        .split(" ")
+        .sort(() => chance.uniform() - 0.5)
+        .join(" ");
     else if (how === 6) lines[at] = line + chance.pick(TEXTS);
-    else if (how === 7) lines[at] = `${line} + ${plain(chance.pick(NUMBERS))} ${chance.pick(["cm", "deg", "s", "%", "", "cm/s/s/s"])}`.repeat(chance.pick([1, 1, 3, 200]));
+    else if (how === 7)
+      lines[at] = `${line} + ${plain(chance.pick(NUMBERS))} ${chance.pick(["cm", "deg", "s", "%", "", "cm/s/s/s"])}`.repeat(
+        chance.pick([1, 1, 3, 200]),
+      );
     else if (how === 8) lines.splice(at, 0, ...growing(chance));
     else lines[at] = line.replace(/[a-z]+/, () => chance.pick(WORDS));
   }
@@ -58,7 +84,17 @@ function hostileMission(chance) {
 
 /** Steps whose values grow beyond everything. @param {Chance} chance */
 function growing(chance) {
-  const step = chance.pick(["face 1 deg * b", "go 1 cm * b", "roll 1 cm/s * b for 1 s", "wait 1 s * b", "arc left 1 deg * b radius 1 cm * b", "note b = b", "power both 1 % * b for 1 s", "repeat b times", "wheels left 1 cm/s * b right 0 cm/s for 1 s"]);
+  const step = chance.pick([
+    "face 1 deg * b",
+    "go 1 cm * b",
+    "roll 1 cm/s * b for 1 s",
+    "wait 1 s * b",
+    "arc left 1 deg * b radius 1 cm * b",
+    "note b = b",
+    "power both 1 % * b for 1 s",
+    "repeat b times",
+    "wheels left 1 cm/s * b right 0 cm/s for 1 s",
+  ]);
   return ["  set b = 1", "  repeat 400 times", `    set b = b * ${chance.pick(["10", "1000", "-7", "b"])}`, `  ${step}`, "    go 1 cm"];
 }
 
@@ -79,7 +115,8 @@ function tryMission(text, on, over, seed) {
   if (!run.advance(TICKS)) return true;
   const { summary, trace } = run.result();
   checkFinite(summary);
-  for (const { id, values } of trace.columns) if (values.some((value) => !Number.isFinite(value))) throw new Error(`a number that is none in ${id}`);
+  for (const { id, values } of trace.columns)
+    if (values.some((value) => !Number.isFinite(value))) throw new Error(`a number that is none in ${id}`);
   return true;
 }
 

@@ -35,9 +35,9 @@ const MOST_SENT_EVENTS = 4000;
 /** Frames that cannot be read, after which the link is closed. */
 const MOST_BAD_FRAMES = 2000;
 /** What may wait to be sent before frames that can be missed are left out, bytes. */
-const MOST_WAITING = 1024 * 1024;
+const MOST_WAITING = 512 * 1024;
 /** A reader that lets this much wait is not reading: its link is closed, bytes. */
-const NOT_READING = 8 * 1024 * 1024;
+const NOT_READING = 3 * 1024 * 1024;
 /** A connection that does not say hello by then is closed, ms. */
 const SILENT_MS = 10_000;
 /** Between looks whether a reader has room for more of a trace, ms. */

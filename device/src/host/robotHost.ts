@@ -28,9 +28,9 @@ import type { Sent, Shelf } from "./shelf.js";
 /** Ticks made up for at most after the process was held up; beyond, the robot's time stood still. */
 const MOST_LATE_TICKS = 50;
 /** Longest time spent on ticks at a stretch, ms. */
-const LONGEST_PASS_MS = 30;
+const LONGEST_PASS_MS = 15;
 /** Steps, notes and signs told at most between two looks at the clock; what is left follows. */
-const MOST_EVENTS_A_TICK = 60;
+const MOST_EVENTS_A_TICK = 20;
 const STATE_EVERY_MS = 1000;
 const READINGS_EVERY_MS = 1000 / READINGS_HZ;
 const LATE_MS = { least: 60, most: 350 } as const;

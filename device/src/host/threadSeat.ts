@@ -16,9 +16,9 @@ const WELL_MS = 30_000;
 /** For a robot to end by itself, ms. */
 const ENDING_MS = 1000;
 /** Memory of one robot's thread, MB: several times what the longest run takes. */
-const MOST_MEMORY_MB = 160;
+const MEMORY = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 16 } as const;
 /** What may wait for a reader that does not read, bytes; beyond, the link is closed. */
-const MOST_WAITING = 12 * 1024 * 1024;
+const MOST_WAITING = 4 * 1024 * 1024;
 
 export interface ThreadOptions {
   /** Script of the thread; another one in tests of threads that hang. */
@@ -103,7 +103,7 @@ export class ThreadSeat implements Seat {
     const script = this.options.script ?? new URL("./robotThread.js", import.meta.url);
     const worker = new Worker(script, {
       workerData: this.plan,
-      resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB },
+      resourceLimits: MEMORY,
     });
     this.worker = worker;
     this.startedAt = performance.now();

@@ -1,9 +1,10 @@
 // The frame of every page: brand, trail, robot.
 import Tooltip from "@mui/material/Tooltip";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState, useSyncExternalStore } from "react";
 import { api } from "./api.js";
 import { RobotPill } from "./link/RobotPill.js";
 import { Pebble, type PebbleFill } from "./Pebble.js";
+import { hearPlace, linkTo } from "./place.js";
 import { measureNext, type NextKnown } from "./weighing.js";
 import { WORKPLACES, type WorkplaceId } from "./workplaces.js";
 
@@ -50,7 +51,7 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
 
 function Brand() {
   return (
-    <a className="brand" href="/mission">
+    <a className="brand" href={linkTo("/mission")}>
       <svg width="22" height="20" viewBox="0 0 22 20" aria-hidden="true">
         <ellipse cx="11" cy="15.500" rx="10.500" ry="4.200" fill="var(--ink)" />
         <ellipse cx="11.500" cy="9.500" rx="7" ry="3.200" fill="var(--water)" />
@@ -72,6 +73,16 @@ function useNextKnown(robot: string | null): [next: NextKnown | null, ask: () =>
   return [found?.robot === robot ? found.next : null, ask];
 }
 
+/** Gives what the page is for an address within the page, so that the skip link leads past the trail to it. */
+function useMainAddress(): void {
+  useEffect(() => {
+    const main = document.querySelector("main");
+    if (!main) return;
+    main.id = "main";
+    main.tabIndex = -1;
+  });
+}
+
 export function Frame({
   current,
   robot,
@@ -86,6 +97,7 @@ export function Frame({
   ready?: Readiness | null;
   children: ReactNode;
 }) {
+  useMainAddress();
   const [readiness, setReadiness] = useState<Partial<Record<WorkplaceId, Readiness>>>({});
   // biome-ignore lint/correctness/useExhaustiveDependencies: refresh asks for a new look, it is not read
   useEffect(() => {
@@ -96,8 +108,13 @@ export function Frame({
     };
   }, [refresh]);
   const [next, weigh] = useNextKnown(robot ?? null);
+  // The links of the trail take along what is chosen now.
+  useSyncExternalStore(hearPlace, () => window.location.href);
   return (
     <div className="frame">
+      <a className="skip" href="#main">
+        Skip to the work
+      </a>
       <header className="topbar">
         <Brand />
         <span className="team">Fellside</span>
@@ -114,7 +131,7 @@ export function Frame({
                     describeChild
                     onOpen={offers ? weigh : undefined}
                   >
-                    <a href={offered?.href ?? `/${id}`} aria-current={id === current ? "page" : undefined}>
+                    <a href={linkTo(offered?.href ?? `/${id}`)} aria-current={id === current ? "page" : undefined}>
                       <Pebble fill={fill as PebbleFill} width={20} />
                       {title}
                     </a>

@@ -5,14 +5,16 @@ import { PROCEDURES } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
-import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { useKeys } from "../../shared/keys.js";
+import { linkTo, onReturn, placed, titled } from "../../shared/place.js";
+import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { KnownList } from "./KnownList.js";
 import { runMore, whyNotMeasured } from "./measuring.js";
 import { ProcedureView } from "./ProcedureView.js";
 import { useCalibrate } from "./state.js";
-import { choose, start, undoRows } from "./store.js";
+import { choose, openRobot, returnTo, start, undoRows } from "./store.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["Ctrl+Z", "undo a change of the table"],
@@ -32,20 +34,15 @@ export function CalibrateWorkplace() {
 }
 
 function useShortcuts(showHelp: () => void): void {
-  useEffect(() => {
-    const keys = (event: KeyboardEvent) => {
-      const mod = event.ctrlKey || event.metaKey;
-      if (isTyping(event.target)) return;
-      if (mod && event.key.toLowerCase() === "z") undoRows();
-      else if (mod || event.altKey) return;
-      else if (event.key === "?") showHelp();
-      else if (event.key.toLowerCase() === "r" && whyNotMeasured() === null) void runMore(1);
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", keys);
-    return () => window.removeEventListener("keydown", keys);
-  }, [showHelp]);
+  useKeys([
+    { keys: "$mod+z", where: "outside text", act: undoRows },
+    { keys: "?", where: "outside text", act: showHelp },
+    {
+      keys: "r",
+      where: "outside text",
+      act: () => (whyNotMeasured() === null ? void runMore(1) : false),
+    },
+  ]);
 }
 
 function Calibrate() {
@@ -55,9 +52,11 @@ function Calibrate() {
   const toggle = useState(() => () => setHelp((shown) => !shown))[0];
   useShortcuts(toggle);
   useEffect(() => {
-    const { searchParams } = new URL(window.location.href);
-    void start(searchParams.get("robot"), searchParams.get("known"));
+    void start(placed("robot"), placed("known"));
+    return onReturn(() => void returnTo(placed("robot"), placed("known")));
   }, []);
+  const name = open?.robot.name ?? null;
+  useEffect(() => titled(name, "Calibrate"), [name]);
   return (
     <Frame current="calibrate" robot={open?.robot.name ?? null}>
       {phase.is === "ready" && open ? (
@@ -76,12 +75,32 @@ function Calibrate() {
 
 function Waiting() {
   const phase = useCalibrate((state) => state.phase);
+  const robots = useCalibrate((state) => state.robots);
+  const wanted = useCalibrate((state) => state.wanted);
   if (phase.is === "failed")
     return (
       <main className="centre">
         <h1>This robot cannot be calibrated yet</h1>
         <p>{phase.message}</p>
-        <a href="/robot">Go to the Robot workplace</a>
+        <p>
+          <Button variant="contained" href={linkTo("/robot")}>
+            Mend it in the Robot workplace
+          </Button>
+        </p>
+        {robots.length > 1 && (
+          <p>
+            <label>
+              Or measure another robot:{" "}
+              <select aria-label="Robot" value={wanted ?? ""} onChange={(event) => void openRobot(event.target.value)}>
+                {robots.map(({ id, name }) => (
+                  <option key={id} value={id}>
+                    {name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          </p>
+        )}
       </main>
     );
   if (phase.is === "empty")
@@ -89,7 +108,7 @@ function Waiting() {
       <main className="centre">
         <h1>No robot to measure yet</h1>
         <p>Describe your robot first: what is drawn is where measuring begins.</p>
-        <Button variant="contained" href="/robot">
+        <Button variant="contained" href={linkTo("/robot")}>
           Describe a robot
         </Button>
       </main>

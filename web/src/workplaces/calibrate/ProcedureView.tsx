@@ -20,7 +20,7 @@ import { Placing } from "./Placing.js";
 import { ProgramAndSheet } from "./ProgramAndSheet.js";
 import { RowsTable } from "./RowsTable.js";
 import { rowsOf, settingsOf, useCalibrate } from "./state.js";
-import { applyToRobot, changeSetting, keepAsIs, undoRows } from "./store.js";
+import { applyToRobot, changeSetting, choose, keepAsIs, undoRows, whyNotApplied } from "./store.js";
 
 export function ProcedureView() {
   const open = useCalibrate((state) => state.open);
@@ -82,6 +82,11 @@ function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robo
     return (
       <div className="runs">
         <span role="status">
+          {running.procedure !== procedure && (
+            <>
+              <Button onClick={() => choose(running.procedure)}>{running.procedure.title}</Button>{" "}
+            </>
+          )}
           {running.what === "rows" ? "Run" : "Square"} <span className="mono">{running.at}</span> of{" "}
           <span className="mono">{running.of}</span>
         </span>
@@ -242,7 +247,9 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
   const procedure = useCalibrate((state) => state.procedure);
   const worth = useCalibrate((state) => state.worth?.find((one) => one.procedure === state.procedure.id) ?? null);
   const mission = useCalibrate((state) => state.missions.find(({ id }) => id === state.worthMission)?.name ?? null);
-  const [busy, setBusy] = useState(false);
+  const [keeping, setKeeping] = useState(false);
+  const why = useCalibrate(whyNotApplied);
+  const busy = keeping || why !== null;
   const linked = useLink((state) => (state.hello?.robot === robot.name ? (state.state?.packVolts ?? null) : null));
   if (!estimate.ok)
     return (
@@ -252,8 +259,8 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
     );
   const conditions = `${linked === null ? "typed by hand" : `stand-in, ${linked.toFixed(1)} V`}, ${estimate.interval}`;
   const act = (what: () => Promise<void>) => {
-    setBusy(true);
-    void what().finally(() => setBusy(false));
+    setKeeping(true);
+    void what().finally(() => setKeeping(false));
   };
   return (
     <div className="card verdict" role="status">
@@ -303,6 +310,7 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
             Use it
           </Button>
         )}
+        {why !== null && <span className="quiet">{why}</span>}
       </div>
       <span className="sr">{procedure.title}</span>
     </div>

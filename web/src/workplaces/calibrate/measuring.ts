@@ -40,11 +40,12 @@ export function cancelRuns(): void {
 /** Why the linked robot cannot measure now; null when it can. */
 export function whyNotMeasured(): string | null {
   const { is, hello, state } = useLink.getState();
-  const { open, running } = get();
+  const { open, running, applying } = get();
   if (is !== "linked" || !hello) return "No robot is linked. Link one at the top right, or type what you measured.";
   if (!open || hello.robot !== open.robot.name)
     return `${hello.robot} is linked, but these are the knowns of ${open?.robot.name ?? "another"}.`;
   if (running) return "A measurement is in progress.";
+  if (applying) return "The result is being put into the robot.";
   if (state && state.doing !== "idle") return `${hello.robot} is busy.`;
   return null;
 }
@@ -98,7 +99,7 @@ export async function runMore(times: number): Promise<void> {
   cancelled = false;
   try {
     for (let i = 0; i < times && !cancelled; i += 1) {
-      set({ running: { at: i + 1, of: times, what: "rows" } });
+      set({ running: { at: i + 1, of: times, what: "rows", procedure } });
       const { open } = get();
       const index = rowsOf(get(), procedure).length;
       const measured = await measure(procedure, settingsOf(get(), procedure), index);
@@ -119,7 +120,7 @@ export async function runCheck(each: number): Promise<void> {
   cancelled = false;
   try {
     for (let i = 0; i < 2 * each && !cancelled; i += 1) {
-      set({ running: { at: i + 1, of: 2 * each, what: "check" } });
+      set({ running: { at: i + 1, of: 2 * each, what: "check", procedure: get().procedure } });
       const { open } = get();
       const measured = await measure(square, { ...defaultSettings(square), sideM: CHECK_SIDE_M }, i);
       if (!measured?.tape || !open || cancelled) break;

@@ -30,7 +30,17 @@ export interface CalibrateState {
   tables: Readonly<Record<string, readonly TableRow[]>>;
   settings: Readonly<Record<string, Settings>>;
   /** Runs in progress: which of how many; null when none. */
-  running: { readonly at: number; readonly of: number; readonly what: "rows" | "check" } | null;
+  running: {
+    readonly at: number;
+    readonly of: number;
+    readonly what: "rows" | "check";
+    /** Which procedure it measures. */
+    readonly procedure: Procedure;
+  } | null;
+  /** A result is being put into the robot: once is enough. */
+  applying: boolean;
+  /** Robot that was asked for last, also when it cannot be calibrated. */
+  wanted: string | null;
   history: readonly CalibrationView[];
   checks: readonly CheckRun[];
   missions: readonly DocumentView[];
@@ -48,6 +58,8 @@ export const useCalibrate = create<CalibrateState>(() => ({
   tables: {},
   settings: {},
   running: null,
+  applying: false,
+  wanted: null,
   history: [],
   checks: [],
   missions: [],

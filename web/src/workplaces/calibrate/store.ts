@@ -10,6 +10,7 @@ import {
 } from "@giddy-pebble/core";
 import { z } from "zod";
 import { api, type OpenView } from "../../shared/api.js";
+import { moveTo } from "../../shared/place.js";
 import { type CalibrateState, type CheckRun, type OpenRobot, rowsOf, useCalibrate } from "./state.js";
 import { weigh } from "./weighing.js";
 
@@ -64,17 +65,26 @@ export async function start(wanted: string | null, procedure: string | null): Pr
   });
   const first =
     robots.value.documents.find(({ id, name }) => id === wanted || name === wanted) ?? robots.value.documents[0];
-  if (first) await openRobot(first.id);
+  if (first) await openRobot(first.id, "first");
 }
 
-export async function openRobot(id: string): Promise<void> {
+/** Back and Forward: what the address names now. */
+export async function returnTo(id: string | null, known: string | null): Promise<void> {
+  const procedure = PROCEDURES.find((one) => one.id === known);
+  if (procedure) set({ procedure });
+  if (id !== null && id !== get().open?.id && get().robots.some((robot) => robot.id === id))
+    await openRobot(id, "returned");
+}
+
+/** @param how - "chosen" by the person, so that Back returns from it; "first" of the page, or "returned" to by Back */
+export async function openRobot(id: string, how: "chosen" | "first" | "returned" = "chosen"): Promise<void> {
+  if (get().running) return set({ message: "A measurement is in progress. Stop it before you open another robot." });
+  if (how !== "returned") moveTo({ robot: id }, how === "chosen" ? "push" : "replace");
+  set({ wanted: id });
   const open = await api.open(id);
   if (!open.ok) return set({ phase: { is: "failed", message: open.message } });
   if (!adopt(open.value)) return;
   set({ phase: { is: "ready" }, ...kept(id), undo: [], worth: null });
-  const url = new URL(window.location.href);
-  url.searchParams.set("robot", id);
-  window.history.replaceState(null, "", url);
   await loadHistory();
   await weigh();
 }
@@ -112,9 +122,7 @@ export async function loadHistory(): Promise<void> {
 
 export function choose(procedure: Procedure): void {
   set({ procedure });
-  const url = new URL(window.location.href);
-  url.searchParams.set("known", procedure.id);
-  window.history.replaceState(null, "", url);
+  moveTo({ known: procedure.id }, "replace");
 }
 
 /** Every change of a table goes through here, so that it can be undone and is kept. */
@@ -187,8 +195,25 @@ export async function keepAsIs(estimate: Estimate & { ok: true }): Promise<void>
   await loadHistory();
 }
 
-/** Puts the result into the robot as a revision of its own. */
+/** Why a result cannot be used now; null when it can. */
+export function whyNotApplied({ running, applying }: Pick<CalibrateState, "running" | "applying">): string | null {
+  if (running) return "A measurement is in progress: its rows are not all there yet. Stop it or wait.";
+  return applying ? "The result is being put into the robot." : null;
+}
+
+/** Puts the result into the robot as a revision of its own: one, however often it is asked for. */
 export async function applyToRobot(estimate: Estimate & { ok: true }, conditions: string): Promise<void> {
+  const why = whyNotApplied(get());
+  if (why !== null) return set({ message: why });
+  set({ applying: true });
+  try {
+    await apply(estimate, conditions);
+  } finally {
+    set({ applying: false });
+  }
+}
+
+async function apply(estimate: Estimate & { ok: true }, conditions: string): Promise<void> {
   const { open, procedure } = get();
   if (!open) return;
   const count = Math.max(...estimate.results.map(({ estimate: { count: rows } }) => rows));
@@ -208,12 +233,12 @@ export async function applyToRobot(estimate: Estimate & { ok: true }, conditions
   const stored = await api.storeCalibration({
     robot: open.id,
     quantity: procedure.id,
-    rows: rowsOf(get()),
+    rows: rowsOf(get(), procedure),
     result: recordOf(estimate),
     appliedRevision: cut.value.head.id,
   });
   // The rows were measured with what was in force before: they have done their work.
-  changeRows([], `applying ${procedure.title.toLowerCase()}`);
+  changeRows([], `applying ${procedure.title.toLowerCase()}`, procedure);
   set({
     message: stored.ok
       ? `${open.robot.name} is at version ${cut.value.head.number} now. Every step and every rehearsal uses it.`

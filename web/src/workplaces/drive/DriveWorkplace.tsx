@@ -3,7 +3,9 @@ import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
+import { useKeys } from "../../shared/keys.js";
 import { useLink } from "../../shared/link/linkStore.js";
+import { linkTo, onReturn, placed, titled } from "../../shared/place.js";
 import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
@@ -12,7 +14,7 @@ import { FieldCanvas } from "../mission/FieldCanvas.js";
 import { NewMission } from "../mission/MissionHead.js";
 import { whyNotSent } from "../mission/robotRun.js";
 import { useMission } from "../mission/state.js";
-import { openMission, redo, start, undo } from "../mission/store.js";
+import { openMission, redo, returnTo, start, undo } from "../mission/store.js";
 import { clockWords, lapWords, startBeating, startDriving, stopDriving, useDrive } from "./driving.js";
 import { isHandKey, keyMoved } from "./hands.js";
 import { BLIND_RUNS, type Blind, cancelBlind, driveBlind, fitShown, isDrive, keepAsSteps, useKeep } from "./keeping.js";
@@ -32,7 +34,7 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["Enter", "middle.right"],
   ["Esc", "stop the robot"],
   ["Ctrl+Enter", "drive"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["?", "this list"],
 ];
 
@@ -48,9 +50,12 @@ function Drive() {
   const phase = useMission((state) => state.phase);
   const robot = useMission((state) => state.robot);
   const trials = useMission((state) => state.trials);
+  const name = useMission((state) => state.open?.name ?? null);
   useEffect(() => {
     void firstDriven().then(start);
+    return onReturn(() => void returnTo(placed("mission")));
   }, []);
+  useEffect(() => titled(name, "Drive"), [name]);
   const drives = trials.filter(({ source }) => source === "drive").length;
   return (
     <Frame
@@ -90,7 +95,13 @@ function Waiting() {
 }
 
 /** Keys drive while the robot is driven; otherwise they are the page's. */
-function useKeys(showHelp: () => void): void {
+function useHandKeys(showHelp: () => void): void {
+  useKeys([
+    { keys: "$mod+Enter", where: "anywhere", act: () => void startDriving() },
+    { keys: "$mod+z", where: "outside text", act: undo },
+    { keys: "$mod+Shift+z $mod+y", where: "outside text", act: redo },
+    { keys: "?", where: "outside text", act: showHelp },
+  ]);
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
       const down = event.type === "keydown";
@@ -98,10 +109,7 @@ function useKeys(showHelp: () => void): void {
       if (isTyping(event.target)) return;
       const onControl =
         event.target instanceof HTMLElement && event.target.closest("button, input, a, select, [role=spinbutton]");
-      if (down && mod && event.key === "Enter") void startDriving();
-      else if (down && mod && event.key.toLowerCase() === "z") (event.shiftKey ? redo : undo)();
-      else if (down && event.key === "?") showHelp();
-      else if (!mod && !event.altKey && isHandKey(event.code)) {
+      if (!mod && !event.altKey && isHandKey(event.code)) {
         // Space and Enter press the button that has the focus, unless the robot is being driven.
         if (down && onControl && !useDrive.getState().driving) return;
         keyMoved(event.code, down);
@@ -114,14 +122,14 @@ function useKeys(showHelp: () => void): void {
       window.removeEventListener("keydown", keys);
       window.removeEventListener("keyup", keys);
     };
-  }, [showHelp]);
+  }, []);
 }
 
 function Desk() {
   const [help, setHelp] = useState(false);
   const showHelp = useMemo(() => () => setHelp((shown) => !shown), []);
   useEffect(startBeating, []);
-  useKeys(showHelp);
+  useHandKeys(showHelp);
   const channels = useChannels();
   const message = useMission((state) => state.message);
   return (
@@ -170,7 +178,7 @@ function DriveHead() {
           ))}
         </select>
       </h1>
-      <a href={`/mission?mission=${open?.id ?? ""}`}>Steps</a>
+      <a href={linkTo(`/mission?mission=${open?.id ?? ""}`)}>Steps</a>
     </header>
   );
 }

@@ -2,6 +2,7 @@
 import "../../shared/noEval.js";
 import { Frame } from "../../shared/Frame.js";
 import { Pebble } from "../../shared/Pebble.js";
+import { linkTo } from "../../shared/place.js";
 import { Themed } from "../../shared/theme.js";
 import { WORKPLACES, type WorkplaceId } from "../../shared/workplaces.js";
 
@@ -14,7 +15,7 @@ export function LaterWorkplace({ id }: { id: WorkplaceId }) {
           <Pebble fill="hollow" width={56} />
           <h1>{workplace?.title}: not built yet</h1>
           <p>{workplace?.later}</p>
-          <a href="/mission">Go to the Mission workplace</a>
+          <a href={linkTo("/mission")}>Go to the Mission workplace</a>
         </main>
       </Frame>
     </Themed>

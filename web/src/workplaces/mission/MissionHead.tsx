@@ -6,7 +6,7 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useRef, useState } from "react";
 import { useMission } from "./state.js";
-import { createMission, openMission } from "./store.js";
+import { createMission, openMission, showView } from "./store.js";
 
 export function MissionHead() {
   const open = useMission((state) => state.open);
@@ -57,7 +57,7 @@ export function MissionHead() {
         exclusive
         value={view}
         aria-label="View"
-        onChange={(_, chosen: "steps" | "text" | null) => chosen && useMission.setState({ view: chosen })}
+        onChange={(_, chosen: "steps" | "text" | null) => chosen && showView(chosen)}
       >
         <ToggleButton value="steps">Steps</ToggleButton>
         <ToggleButton value="text">Text</ToggleButton>

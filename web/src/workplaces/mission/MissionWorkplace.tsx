@@ -3,7 +3,9 @@ import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Frame } from "../../shared/Frame.js";
-import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { useKeys } from "../../shared/keys.js";
+import { onReturn, placed, titled } from "../../shared/place.js";
+import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Conflict } from "./Conflict.js";
@@ -16,7 +18,7 @@ import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
 import { StudyPanel } from "./StudyPanel.js";
 import { useMission } from "./state.js";
-import { redo, start, undo } from "./store.js";
+import { redo, returnTo, showView, start, undo } from "./store.js";
 import { TextEditor } from "./TextEditor.js";
 import { Timeline, usePlayback } from "./Timeline.js";
 import { KeptRuns, Transport } from "./Transport.js";
@@ -24,7 +26,7 @@ import { About, Values } from "./Values.js";
 import { VersionsPanel } from "./VersionsPanel.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["Ctrl+Enter", "rehearse"],
   ["Space", "play or pause, outside of text"],
   ["A", "type a new step"],
@@ -46,31 +48,24 @@ const SHORTCUTS: readonly Shortcut[] = [
 ];
 
 function useShortcuts(addStep: () => void, showHelp: () => void): void {
-  useEffect(() => {
-    const keys = (event: KeyboardEvent) => {
-      const mod = event.ctrlKey || event.metaKey;
-      const typing = isTyping(event.target);
-      if (mod && event.key === "Enter") void rehearse();
-      else if (mod && event.key.toLowerCase() === "z" && !typing) (event.shiftKey ? redo : undo)();
-      else if (mod && event.key.toLowerCase() === "y" && !typing) redo();
-      else if (mod || event.altKey || typing) return;
-      else if (event.key === "?") showHelp();
-      else if (event.key.toLowerCase() === "a") addStep();
-      else if (event.key.toLowerCase() === "m")
-        useMission.setState(({ measure }) => ({ measure: measure ? null : [] }));
-      else if (event.key.toLowerCase() === "t")
-        useMission.setState({ view: useMission.getState().view === "steps" ? "text" : "steps" });
-      else if (
-        event.key === " " &&
-        !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)
-      )
-        (useMission.getState().playing ? pause : play)();
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", keys);
-    return () => window.removeEventListener("keydown", keys);
-  }, [addStep, showHelp]);
+  useKeys([
+    { keys: "$mod+Enter", where: "anywhere", act: () => void rehearse() },
+    { keys: "$mod+z", where: "outside text", act: undo },
+    { keys: "$mod+Shift+z $mod+y", where: "outside text", act: redo },
+    { keys: "?", where: "outside text", act: showHelp },
+    { keys: "a", where: "outside text", act: addStep },
+    {
+      keys: "m",
+      where: "outside text",
+      act: () => useMission.setState(({ measure }) => ({ measure: measure ? null : [] })),
+    },
+    {
+      keys: "t",
+      where: "outside text",
+      act: () => showView(useMission.getState().view === "steps" ? "text" : "steps"),
+    },
+    { keys: "Space", where: "page", act: () => (useMission.getState().playing ? pause : play)() },
+  ]);
 }
 
 export function MissionWorkplace() {
@@ -85,9 +80,16 @@ function Mission() {
   const phase = useMission((state) => state.phase);
   const robot = useMission((state) => state.robot);
   const trials = useMission((state) => state.trials);
+  const name = useMission((state) => state.open?.name ?? null);
   useEffect(() => {
-    void start(new URL(window.location.href).searchParams.get("mission"));
+    useMission.setState({ view: placed("view") === "text" ? "text" : "steps" });
+    void start(placed("mission"));
+    return onReturn(() => {
+      useMission.setState({ view: placed("view") === "text" ? "text" : "steps" });
+      void returnTo(placed("mission"));
+    });
   }, []);
+  useEffect(() => titled(name, "Mission"), [name]);
   return (
     <Frame current="mission" robot={robot?.document.name ?? null} refresh={trials.length}>
       {phase.is === "ready" ? <Workbench /> : <Waiting />}

@@ -1,9 +1,11 @@
 // The linked robot in the Mission workplace: what it holds, send, run; and what came of its run beside the plan.
+
 import { differenceWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { Panel } from "../../shared/Panel.js";
+import { linkTo } from "../../shared/place.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
 import { heldNumber, presentHash, runMission, sendMission, whyNotSent } from "./robotRun.js";
 import { useMission } from "./state.js";
@@ -136,8 +138,8 @@ export function RobotPanel() {
           )}
           {tape?.fromReckoned && Math.hypot(tape.fromReckoned.alongM, tape.fromReckoned.asideM) > 0.012 && (
             <p className="amberwords">
-              It does not know that: its wheels or its gyro tell it otherwise. <a href="/calibrate">Calibrate</a>{" "}
-              narrows this.
+              It does not know that: its wheels or its gyro tell it otherwise.{" "}
+              <a href={linkTo("/calibrate")}>Calibrate</a> narrows this.
             </p>
           )}
           {difference.missing.length > 0 && <p>Not in both: {difference.missing.slice(0, 3).join("; ")}.</p>}

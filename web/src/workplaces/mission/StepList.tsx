@@ -1,42 +1,14 @@
 // The Steps view: rows of the tree with numbers and names edited in place; add, delete, move by drag and keys.
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import {
-  type Blame,
-  copySteps,
-  missionRows,
-  moveStep,
-  neighbour,
-  placeAtLine,
-  type Row,
-  type StepSummary,
-} from "@giddy-pebble/core";
-import { type KeyboardEvent, useMemo, useRef, useState } from "react";
-import { isTyping } from "../../shared/Shortcuts.js";
-import {
-  chooseOne,
-  chooseTo,
-  chosenLines,
-  chosenPlaces,
-  disableChosen,
-  duplicateChosen,
-  indentChosen,
-  outdentChosen,
-  paste,
-  removeChosen,
-  toggleChosen,
-} from "./choosing.js";
+import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { type Blame, missionRows, moveStep, placeAtLine, type Row, type StepSummary } from "@giddy-pebble/core";
+import { useMemo, useRef, useState } from "react";
+import { CONTROLS, useKeys } from "../../shared/keys.js";
+import { chooseOne, chooseTo, toggleChosen } from "./choosing.js";
 import { problemsByLine } from "./problemsByLine.js";
 import { type PlannedTime, StepRow } from "./StepRow.js";
 import { selectedLine, selectedPlace, useMission } from "./state.js";
+import { stepKeys, useClipboard } from "./stepKeys.js";
 import { edit } from "./store.js";
 
 /** Seconds each line's steps take together, and how the last ended. */
@@ -47,24 +19,6 @@ function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; e
     times.set(line, { ms: (times.get(line)?.ms ?? 0) + step.endMs - step.startMs, endedBy: step.endedBy });
   }
   return times;
-}
-
-function chooseAll(stepLines: readonly number[]): void {
-  const { lineIds } = useMission.getState().history.present;
-  const first = stepLines[0];
-  if (first === undefined) return;
-  chooseOne(first);
-  useMission.setState({ chosen: new Set(stepLines.flatMap((line) => lineIds[line] ?? [])) });
-}
-
-/** Moves the step on a line past the one above or below it in its block. */
-function moveByKey(line: number, direction: -1 | 1): void {
-  const { mission } = useMission.getState();
-  const place = placeAtLine(mission, line);
-  const other = place && neighbour(place, direction);
-  if (!place || !other) return;
-  const change = moveStep(mission, place, other, direction === -1 ? "before" : "after");
-  edit(change, "moving a step");
 }
 
 export function StepList({
@@ -90,43 +44,12 @@ export function StepList({
     [study],
   );
   const [dragging, setDragging] = useState(false);
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
+  // By keys steps are moved with Alt and the arrows.
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const stepLines = rows.filter((row) => row.type === "step" || row.type === "broken").map((row) => row.line);
 
-  const keys = (event: KeyboardEvent) => {
-    if (event.target !== event.currentTarget) return;
-    const mod = event.ctrlKey || event.metaKey;
-    // With Shift the far end of the choice moves; the step it began with stays selected.
-    const lines = event.shiftKey ? chosenLines() : [];
-    const end = selected !== null && lines[0] === selected ? lines.at(-1) : lines[0];
-    const at = stepLines.indexOf(end ?? selected ?? -1);
-    const go = (index: number) => {
-      const line = stepLines[Math.max(0, Math.min(stepLines.length - 1, index))];
-      if (line === undefined) return;
-      if (event.shiftKey) chooseTo(line, stepLines);
-      else chooseOne(line);
-    };
-    if ((event.key === "ArrowUp" || event.key === "ArrowDown") && event.altKey) {
-      if (selected !== null) moveByKey(selected, event.key === "ArrowUp" ? -1 : 1);
-    } else if ((event.key === "ArrowRight" || event.key === "ArrowLeft") && event.altKey) {
-      (event.key === "ArrowRight" ? indentChosen : outdentChosen)();
-    } else if (mod && event.key.toLowerCase() === "d") duplicateChosen();
-    else if (mod && event.key === "/") disableChosen();
-    else if (mod && event.key.toLowerCase() === "a") chooseAll(stepLines);
-    else if (mod) return;
-    else if (event.key === "ArrowDown") go(at + 1);
-    else if (event.key === "ArrowUp") go(at === -1 ? stepLines.length - 1 : at - 1);
-    else if (event.key === "Home") go(0);
-    else if (event.key === "End") go(stepLines.length - 1);
-    else if ((event.key === "Delete" || event.key === "Backspace") && selected !== null) removeChosen();
-    else if ((event.key === "Enter" || event.key === "F2") && selected !== null) setEditLine(selected);
-    else if (event.key === "Escape") chooseOne(null);
-    else return;
-    event.preventDefault();
-  };
+  useKeys(stepKeys(stepLines, setEditLine));
+  useClipboard();
 
   const dropped = ({ active, over }: DragEndEvent) => {
     setDragging(false);
@@ -148,24 +71,6 @@ export function StepList({
       tabIndex={0}
       aria-activedescendant={active}
       aria-multiselectable="true"
-      onKeyDown={keys}
-      onCopy={(event) => {
-        if (isTyping(event.target) || selected === null) return;
-        event.preventDefault();
-        event.clipboardData.setData("text/plain", copySteps(mission, chosenPlaces()));
-        useMission.setState({ message: "Copied as text." });
-      }}
-      onCut={(event) => {
-        if (isTyping(event.target) || selected === null) return;
-        event.preventDefault();
-        event.clipboardData.setData("text/plain", copySteps(mission, chosenPlaces()));
-        removeChosen();
-      }}
-      onPaste={(event) => {
-        if (isTyping(event.target)) return;
-        event.preventDefault();
-        paste(event.clipboardData.getData("text/plain"));
-      }}
     >
       {headProblems.flatMap(([line, found]) =>
         found.map((problem) => (
@@ -197,6 +102,8 @@ export function StepList({
                 if (event.shiftKey) chooseTo(row.line, stepLines);
                 else if (event.ctrlKey || event.metaKey) toggleChosen(row.line);
                 else chooseOne(row.line);
+                // A press on the words or the pebble of a step leaves the keys with the list.
+                if (isOfRow(event.target)) list.current?.focus({ preventScroll: true });
               }}
               editing={row.line === editLine}
               endEdit={(refocus) => {
@@ -214,6 +121,11 @@ export function StepList({
       {rows.length === 0 && <p className="comment">No steps yet. Type the first one below, for example: go 30 cm</p>}
     </div>
   );
+}
+
+/** Whether a press was on a row itself: not on a number, a name or a button in it. */
+function isOfRow(target: EventTarget): boolean {
+  return target instanceof Element && (target.closest(".handle") !== null || target.closest(CONTROLS) === null);
 }
 
 const ENDINGS: Readonly<Record<string, string>> = {

@@ -32,7 +32,7 @@ interface Props {
   selected: boolean;
   /** Chosen together with the selected one. */
   chosen: boolean;
-  choose(event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): void;
+  choose(event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean; target: EventTarget }): void;
   editing: boolean;
   startEdit(): void;
   endEdit(refocus: boolean): void;
@@ -133,6 +133,7 @@ function SortableRow({ id, row, selected, chosen, choose, editing, startEdit, en
         type="button"
         className="handle"
         aria-label={`Step ${row.label}, drag to move`}
+        data-keys="yield"
         tabIndex={-1}
         ref={sortable.setActivatorNodeRef}
         {...sortable.listeners}

@@ -16,6 +16,7 @@ import {
   unknownDocument,
 } from "@giddy-pebble/core";
 import { api, type DocumentView, type OpenView } from "../../shared/api.js";
+import { moveTo, placed } from "../../shared/place.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
 import { type Action, reduce, startHistory } from "./history.js";
@@ -93,11 +94,12 @@ export async function start(missionId: string | null): Promise<void> {
   const { missions } = get();
   const oldest = [...missions].sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
   const wanted = missions.find((mission) => mission.id === missionId) ?? oldest;
-  if (wanted) await openMission(wanted.id);
+  if (wanted) await openMission(wanted.id, "first");
   else set({ phase: { is: "empty" } });
 }
 
-export async function openMission(id: string): Promise<void> {
+/** @param how - "chosen" by the person, so that Back returns from it; "first" of the page, or "returned" to by Back */
+export async function openMission(id: string, how: "chosen" | "first" | "returned" = "chosen"): Promise<void> {
   await closeDraft();
   const opened = await api.open(id);
   if (!opened.ok) {
@@ -121,7 +123,12 @@ export async function openMission(id: string): Promise<void> {
     history: startHistory(serverText),
   });
   movePlayhead(0);
-  rememberAddress(id);
+  // A mission that is chosen brings its robot along; a page that opens keeps the robot that was chosen elsewhere.
+  const named = (kind: string, name: string | null) =>
+    get().library.find((view) => view.kind === kind && view.name === name)?.id ?? null;
+  const robot = (how === "first" ? placed("robot") : null) ?? named("robot", document.robot) ?? placed("robot");
+  const field = named("field", document.field) ?? placed("field");
+  if (how !== "returned") moveTo({ mission: id, robot, field }, how === "chosen" ? "push" : "replace");
   if (kept && kept.text !== serverText)
     restore(kept.text, kept.overVersion === base.draftVersion && kept.baseRevision === base.baseRevision, opened.value);
   afterText();
@@ -139,10 +146,16 @@ function restore(text: string, follows: boolean, theirs: OpenView): void {
   } else set({ save: { is: "conflict", theirs } });
 }
 
-function rememberAddress(id: string): void {
-  const url = new URL(window.location.href);
-  url.searchParams.set("mission", id);
-  window.history.replaceState(null, "", url);
+/** Steps or text; the address says which, so that a reload shows the same. */
+export function showView(view: "steps" | "text"): void {
+  set({ view });
+  moveTo({ view: view === "text" ? "text" : null }, "replace");
+}
+
+/** Back and Forward: opens the mission the address names now, if another one is open. */
+export async function returnTo(id: string | null): Promise<void> {
+  if (id !== null && id !== get().open?.id && get().missions.some((mission) => mission.id === id))
+    await openMission(id, "returned");
 }
 
 /** Every change of text comes through here. */

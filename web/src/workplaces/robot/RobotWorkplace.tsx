@@ -7,7 +7,9 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useState } from "react";
 import { Frame, type Readiness } from "../../shared/Frame.js";
-import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { type Binding, useKeys } from "../../shared/keys.js";
+import { onReturn, placed, titled } from "../../shared/place.js";
+import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Catalogue } from "./Catalogue.js";
@@ -20,12 +22,12 @@ import { hasMirror, Plan } from "./Plan.js";
 import { Revisions } from "./Revisions.js";
 import { Side } from "./Side.js";
 import { useRobot } from "./state.js";
-import { change, redo, select, settle, showPanel, start, undo } from "./store.js";
+import { change, redo, returnTo, select, settle, showPanel, start, undo } from "./store.js";
 import { WiringBoard } from "./WiringBoard.js";
 import { WiringSheet } from "./WiringSheet.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, do again"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["A", "add a part"],
   ["V", "plan or side"],
   ["W, G", "wiring, gear bench"],
@@ -47,30 +49,19 @@ function removeSelected(): void {
 }
 
 function useShortcuts(): void {
-  useEffect(() => {
-    const acts: Record<string, () => void> = {
-      a: () => showPanel("catalogue"),
-      v: () => useRobot.setState({ view: useRobot.getState().view === "plan" ? "side" : "plan" }),
-      w: () => useRobot.setState({ bottom: "wiring" }),
-      g: () => useRobot.setState({ bottom: "gears" }),
-      m: () => useRobot.setState({ mirror: !useRobot.getState().mirror }),
-      r: () => showPanel("revisions"),
-      "?": () => showPanel("help"),
-      delete: removeSelected,
-    };
-    const keys = (event: KeyboardEvent) => {
-      const typing = isTyping(event.target);
-      const mod = event.ctrlKey || event.metaKey;
-      const key = event.key.toLowerCase();
-      if (mod && key === "z" && !typing) (event.shiftKey ? redo : undo)();
-      else if (mod && key === "y" && !typing) redo();
-      else if (mod || event.altKey || typing || !acts[key]) return;
-      else acts[key]?.();
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", keys);
-    return () => window.removeEventListener("keydown", keys);
-  }, []);
+  const key = (keys: string, act: () => unknown): Binding => ({ keys, where: "outside text", act });
+  useKeys([
+    key("$mod+z", undo),
+    key("$mod+Shift+z $mod+y", redo),
+    key("a", () => showPanel("catalogue")),
+    key("v", () => useRobot.setState(({ view }) => ({ view: view === "plan" ? "side" : "plan" }))),
+    key("w", () => useRobot.setState({ bottom: "wiring" })),
+    key("g", () => useRobot.setState({ bottom: "gears" })),
+    key("m", () => useRobot.setState(({ mirror }) => ({ mirror: !mirror }))),
+    key("r", () => showPanel("revisions")),
+    key("?", () => showPanel("help")),
+    key("Delete", removeSelected),
+  ]);
 }
 
 export function RobotWorkplace() {
@@ -97,9 +88,12 @@ function Robot() {
   const problems = useRobot((state) => state.problems);
   const wiring = useRobot((state) => state.wiring);
   const refresh = useRobot((state) => state.open?.headRevision ?? 0);
+  const name = useRobot((state) => state.open?.name ?? null);
   useEffect(() => {
-    void start(new URL(window.location.href).searchParams.get("robot"));
+    void start(placed("robot"));
+    return onReturn(() => void returnTo(placed("robot")));
   }, []);
+  useEffect(() => titled(name, "Robot"), [name]);
   return (
     <Frame
       current="robot"

@@ -1,6 +1,7 @@
 // What a person does in the Robot workplace: opening robots, editing parts, undo, revisions, files.
 import { emptyRobot, findPart, openRobot, type Robot } from "@giddy-pebble/core";
 import { api, type OpenView } from "../../shared/api.js";
+import { moveTo } from "../../shared/place.js";
 import { DraftSaver, type SaveBase } from "../../shared/saving.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { derived, initialState, type SidePanel, useRobot } from "./state.js";
@@ -37,11 +38,18 @@ export async function start(id: string | null): Promise<void> {
   }
   set({ robots: robots.value.documents });
   const wanted = robots.value.documents.find((robot) => robot.id === id) ?? robots.value.documents[0];
-  if (wanted) await openRobotDocument(wanted.id);
+  if (wanted) await openRobotDocument(wanted.id, "first");
   else set({ phase: { is: "empty" } });
 }
 
-export async function openRobotDocument(id: string): Promise<void> {
+/** Back and Forward: opens the robot the address names now, if another one is open. */
+export async function returnTo(id: string | null): Promise<void> {
+  if (id !== null && id !== get().open?.id && get().robots.some((robot) => robot.id === id))
+    await openRobotDocument(id, "returned");
+}
+
+/** @param how - "chosen" by the person, so that Back returns from it; "first" of the page, or "returned" to by Back */
+export async function openRobotDocument(id: string, how: "chosen" | "first" | "returned" = "chosen"): Promise<void> {
   await saver?.flush();
   saver?.dispose();
   const opened = await api.open(id);
@@ -69,9 +77,7 @@ export async function openRobotDocument(id: string): Promise<void> {
     robot: read.document,
     ...derived(read.document),
   });
-  const url = new URL(window.location.href);
-  url.searchParams.set("robot", id);
-  window.history.replaceState(null, "", url);
+  if (how !== "returned") moveTo({ robot: id }, how === "chosen" ? "push" : "replace");
   await restoreUnsaved(base, read.document, opened.value);
 }
 
@@ -116,6 +122,21 @@ function keep(robot: Robot): void {
   const text = JSON.stringify(robot);
   if (get().save.is === "conflict") saver?.hold(text);
   else saver?.typed(text);
+  const { open } = get();
+  if (open && robot.name !== open.name) void takeName(open.name, robot.name);
+}
+
+/** A new name counts everywhere at once: lists, and the missions that name the robot. Typed or undone alike. */
+async function takeName(before: string, after: string): Promise<void> {
+  const failed = await nameRevision("", `renamed from ${before} to ${after}`);
+  const { robot } = get();
+  if (failed === null) return set({ message: `It is called ${after} now, in the missions that name it as well.` });
+  set({ message: `It is still called ${before}. ${failed}` });
+  if (get().save.is !== "conflict" && robot.name === after) {
+    const old = { ...robot, name: before };
+    set({ robot: old, ...derived(old) });
+    keep(old);
+  }
 }
 
 function step(from: "past" | "future"): void {
@@ -128,7 +149,7 @@ function step(from: "past" | "future"): void {
     [from]: state[from].slice(0, -1),
     [other]: [...state[other], { robot: state.robot, label: entry.label }],
     typing: null,
-    message: `${from === "past" ? "Undid" : "Did again"}: ${entry.label}`,
+    message: `${from === "past" ? "Undid" : "Redid"}: ${entry.label}`,
     selected: findPart(entry.robot, state.selected) ? state.selected : "chassis",
     ...derived(entry.robot),
   });

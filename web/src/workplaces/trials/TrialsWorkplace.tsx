@@ -3,6 +3,7 @@ import "../../shared/noEval.js";
 import "./trials.css";
 import { useEffect } from "react";
 import { Frame } from "../../shared/Frame.js";
+import { linkTo, titled } from "../../shared/place.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Differences } from "./Differences.js";
@@ -23,6 +24,7 @@ function Trials() {
   const message = useTrials((state) => state.message);
   const none = useTrials((state) => state.trials.length === 0);
   useEffect(() => void start(), []);
+  useEffect(() => titled(null, "Trials"), []);
   return (
     <Frame current="trials">
       {phase.is === "loading" && <main className="centre quiet">Opening the trials…</main>}
@@ -36,7 +38,7 @@ function Trials() {
         <main className="centre">
           <h1>No run is kept yet</h1>
           <p>Every rehearsal and every run of a robot is kept here with exactly what produced it.</p>
-          <a href="/mission">Rehearse a mission</a>
+          <a href={linkTo("/mission")}>Rehearse a mission</a>
         </main>
       )}
       {phase.is === "ready" && !none && (

@@ -1,0 +1,234 @@
+// npm run soak: everything that should not happen, at once and from a seed, for ten minutes; with --full also a hundred
+// thousand hostile missions and twenty thousand hostile documents. Prints counts; ends with 1 when one is not as it
+// should be.
+//
+//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--json]
+import { fork } from "node:child_process";
+import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { parseArgs } from "node:util";
+import { endLeftovers } from "./lib/children.mjs";
+import { readJsonFile } from "./lib/files.mjs";
+import { tryPort } from "./lib/port.mjs";
+import { stopLeftover } from "./lib/postgres.mjs";
+import { isMarked } from "./lib/process.mjs";
+import { chanceOf } from "./soak/chance.mjs";
+import { failure, newCounts } from "./soak/counts.mjs";
+import { tryHostile } from "./soak/hostile.mjs";
+import { ask, costlyRequest, oddRequest } from "./soak/requests.mjs";
+import { oddLink, oddSocket } from "./soak/sockets.mjs";
+import { haltOnce, residentMb, writer } from "./soak/watchers.mjs";
+
+const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+const { values } = parseArgs({
+  options: {
+    minutes: { type: "string", default: "10" },
+    seed: { type: "string", default: "1" },
+    /** Kills nothing. */
+    calm: { type: "boolean", default: false },
+    full: { type: "boolean", default: false },
+    json: { type: "boolean", default: false },
+  },
+});
+const minutes = Number(values.minutes);
+const seed = Number(values.seed);
+if (!(minutes > 0) || !Number.isInteger(seed)) {
+  process.stderr.write("--minutes takes a number of minutes, --seed a whole number.\n");
+  process.exit(2);
+}
+
+/** Memory that one process may take, MB. */
+const MOST_RSS_MB = 400;
+/** Between two kills, ms; and how long the application may be away after one, ms. */
+const KILL_EVERY_MS = 9000;
+const MOST_AWAY_MS = 60_000;
+
+const data = mkdtempSync(path.join(os.tmpdir(), "giddy-soak-"));
+// As root the database runs as another user, who has to reach it.
+chmodSync(data, 0o755);
+const demo = path.join(root, "demo");
+const counts = newCounts();
+let killing = false;
+let over = false;
+
+/** @returns {Promise<{ child: import("node:child_process").ChildProcess, url: string, robotsPort: number }>} */
+async function startAll() {
+  const port = /** @type {{ web?: number } | null} */ (readJsonFile(path.join(data, "ports.json")))?.web ?? (await tryPort(0));
+  const child = fork(path.join(root, "scripts/start.mjs"), [], {
+    env: { ...process.env, GIDDY_DATA: data, GIDDY_PORT: String(port), GIDDY_LOG: "error" },
+    stdio: ["ignore", "pipe", "pipe", "ipc"],
+  });
+  let said = "";
+  const url = await /** @type {Promise<string>} */ (
+    new Promise((resolve, reject) => {
+      const hear = (/** @type {Buffer} */ part) => {
+        said = (said + part.toString()).slice(-20_000);
+        const found = /Open (http:\S+)\//.exec(said);
+        if (found) resolve(/** @type {string} */ (found[1]));
+      };
+      child.stdout?.on("data", hear);
+      child.stderr?.on("data", hear);
+      child.once("exit", (code) => reject(new Error(`start ended with ${code}: ${said.slice(-1500)}`)));
+    })
+  );
+  const ports = /** @type {{ robots: number }} */ (readJsonFile(path.join(data, "ports.json")));
+  return { child, url, robotsPort: ports.robots };
+}
+
+/** @returns {Promise<void>} once database and robots answer */
+async function untilWell(/** @type {string} */ url) {
+  const begun = performance.now();
+  for (;;) {
+    const answer = await ask(`${url}/api/health`, "GET", {}, null, 5000);
+    const health = answer ? JSON.parse(answer.text || "{}") : null;
+    if (health?.ok && health.robots?.ok) break;
+    if (performance.now() - begun > MOST_AWAY_MS)
+      return failure(counts, `the application was away for more than ${MOST_AWAY_MS / 1000} s: ${answer?.text ?? "no answer"}`);
+    await pause(100);
+  }
+  counts.longestAwayMs = Math.max(counts.longestAwayMs, Math.round(performance.now() - begun));
+}
+
+/** @param {number} ms @returns {Promise<void>} */
+const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** @returns {{ name: string, pid: number }[]} processes that can be killed */
+function parts() {
+  const children = /** @type {{ pid: number }[]} */ (readJsonFile(path.join(data, "children.json")) ?? []);
+  const found = children.filter(isMarked).map(({ pid }, i) => ({ name: i === 0 ? "robots" : "web", pid }));
+  const postmaster = postmasterPid();
+  return postmaster === null ? found : [...found, { name: "database", pid: postmaster }];
+}
+
+/** @returns {number | null} */
+function postmasterPid() {
+  for (const folder of [path.join(data, "database")]) {
+    try {
+      return Number(readFileSync(path.join(folder, "pg/postmaster.pid"), "utf8").split("\n")[0]);
+    } catch {
+      // elsewhere, or between two lives
+    }
+  }
+  return null;
+}
+
+async function main() {
+  let running = await startAll();
+  const samples = {
+    robots: readdirSync(demo)
+      .filter((name) => name.endsWith(".robot.json"))
+      .map((name) => JSON.parse(readFileSync(path.join(demo, name), "utf8"))),
+    missions: readdirSync(path.join(demo, "missions")).map((name) => readFileSync(path.join(demo, "missions", name), "utf8")),
+  };
+  const target = { url: running.url, robotsPort: running.robotsPort, counts, quiet: () => !killing && !over, samples };
+  await untilWell(target.url);
+  const until = performance.now() + minutes * 60_000;
+  const { write, verify } = writer(target);
+
+  /** @param {number} stream @param {(chance: import("./soak/chance.mjs").Chance) => Promise<unknown>} attack @param {number} restMs */
+  const attacker = async (stream, attack, restMs) => {
+    const chance = chanceOf(seed * 7919 + stream);
+    while (performance.now() < until) {
+      await attack(chance).catch((error) => failure(counts, `an attacker failed: ${error instanceof Error ? error.stack : error}`));
+      if (restMs > 0) await pause(restMs);
+    }
+  };
+  const watchMemory = async () => {
+    while (performance.now() < until) {
+      for (const { name, pid } of parts()) counts.mostRssMb[name] = Math.max(counts.mostRssMb[name] ?? 0, Math.round(residentMb(pid)));
+      await pause(250);
+    }
+  };
+  const kill = async () => {
+    const chance = chanceOf(seed * 7919 + 99);
+    await pause(3000);
+    for (let turn = 0; performance.now() < until - 6000; turn += 1) {
+      const victims = parts();
+      const wanted = ["web", "robots", "database", "all"][turn % 4];
+      killing = true;
+      counts.kills[/** @type {string} */ (wanted)] = (counts.kills[/** @type {string} */ (wanted)] ?? 0) + 1;
+      if (wanted === "all") {
+        // The process that keeps the others first, so that it cannot start them again.
+        running.child.kill("SIGKILL");
+        for (const { pid } of victims) endOne(pid);
+        await pause(chance.below(300));
+        running = await startAll();
+        target.robotsPort = running.robotsPort;
+      } else for (const { name, pid } of victims) if (name === wanted) endOne(pid);
+      counts.restarts += 1;
+      await untilWell(target.url);
+      await pause(500);
+      killing = false;
+      await pause(KILL_EVERY_MS * (0.5 + chance.uniform()));
+    }
+  };
+  await Promise.all([
+    attacker(1, (chance) => oddRequest(chance, target), 0),
+    attacker(2, (chance) => oddRequest(chance, target), 0),
+    attacker(3, (chance) => oddSocket(chance, target), 0),
+    attacker(4, (chance) => oddLink(chance, target), 0),
+    attacker(5, (chance) => costlyRequest(chance, target), 800),
+    attacker(6, write, 5),
+    attacker(7, (chance) => haltOnce(chance, target, chance.pick(samples.robots)), 100),
+    watchMemory(),
+    values.calm ? Promise.resolve() : kill(),
+  ]);
+  over = true;
+  await untilWell(target.url);
+  const documents = await verify();
+  running.child.kill("SIGTERM");
+  await new Promise((resolve) => running.child.once("exit", resolve));
+  return documents;
+}
+
+/** @param {number} pid */
+function endOne(pid) {
+  try {
+    process.kill(pid, "SIGKILL");
+  } catch {
+    // gone meanwhile
+  }
+}
+
+let documents = 0;
+try {
+  documents = await main();
+} catch (error) {
+  failure(counts, error instanceof Error ? (error.stack ?? error.message) : String(error));
+} finally {
+  await endLeftovers(path.join(data, "children.json"));
+  stopLeftover(path.join(data, "database"));
+  await pause(500);
+  rmSync(data, { recursive: true, force: true, maxRetries: 5 });
+}
+
+const hostile = [];
+if (values.full) {
+  for (const [kind, count] of /** @type {const} */ ([
+    ["mission", 100_000],
+    ["document", 20_000],
+  ])) {
+    const result = await tryHostile(kind, count, seed);
+    hostile.push({ kind, ...result, failures: result.failures.length });
+    for (const one of result.failures) failure(counts, one);
+  }
+}
+for (const [name, mb] of Object.entries(counts.mostRssMb))
+  if (name !== "database" && mb > MOST_RSS_MB) failure(counts, `${name} took ${mb} MB, more than ${MOST_RSS_MB}`);
+
+if (values.json) process.stdout.write(`${JSON.stringify({ ...counts, documents, hostile })}\n`);
+else {
+  const { failures, ...shown } = counts;
+  process.stdout.write(`seed ${seed}, ${minutes} minutes\n`);
+  for (const [name, value] of Object.entries({ ...shown, keptDocuments: documents }))
+    process.stdout.write(`  ${name.padEnd(16)} ${typeof value === "object" ? JSON.stringify(value) : value}\n`);
+  for (const one of hostile)
+    process.stdout.write(
+      `  hostile ${one.kind}s: ${one.tried} tried, ${one.ran} ran, ${one.failures} failed, ${one.slow} over a second, ${one.hangs} hung\n`,
+    );
+  for (const one of failures) process.stdout.write(`  ! ${one}\n`);
+  process.stdout.write(failures.length === 0 ? "nothing came down\n" : `${failures.length} failures\n`);
+}
+process.exit(counts.failures.length === 0 ? 0 : 1);

@@ -1,0 +1,86 @@
+// Where a person is, across workplaces: the robot, mission and field they chose go along in every address, so that no
+// workplace forgets them, Back returns to them, and an address can be kept or sent on.
+
+/** What goes along from workplace to workplace, and what belongs to one page only. */
+const SHARED = ["robot", "mission", "field"] as const;
+export type PlaceKey = (typeof SHARED)[number] | "known" | "view" | "run";
+
+const KEPT_KEY = "giddy-pebble place";
+
+type Listener = () => void;
+const listeners = new Set<Listener>();
+
+function address(): URL {
+  return new URL(window.location.href);
+}
+
+/** What this browser was at last, for addresses that say nothing. */
+function kept(): URLSearchParams {
+  return new URLSearchParams(localStorage.getItem(KEPT_KEY) ?? "");
+}
+
+/** @returns what the address says, else for what is shared what was chosen last; null when there is neither */
+export function placed(key: PlaceKey): string | null {
+  const said = address().searchParams.get(key);
+  if (said !== null) return said;
+  return (SHARED as readonly string[]).includes(key) ? kept().get(key) : null;
+}
+
+/**
+ * Writes down where the person is now.
+ * @param how - "push" makes a place that Back returns from; "replace" only says more of this one
+ */
+export function moveTo(changes: Partial<Record<PlaceKey, string | null>>, how: "push" | "replace"): void {
+  const url = address();
+  for (const [key, value] of Object.entries(changes)) {
+    if (value === null) url.searchParams.delete(key);
+    else url.searchParams.set(key, value);
+  }
+  const shared = kept();
+  for (const key of SHARED) {
+    const value = url.searchParams.get(key) ?? shared.get(key);
+    if (value !== null) shared.set(key, value);
+  }
+  try {
+    localStorage.setItem(KEPT_KEY, shared.toString());
+  } catch {
+    // A browser whose storage is full still has its addresses.
+  }
+  if (url.href === window.location.href) return;
+  if (how === "push") window.history.pushState(null, "", url);
+  else window.history.replaceState(null, "", url);
+  for (const listener of listeners) listener();
+}
+
+/** @returns the address of another page with what was chosen; what belongs to this page stays here */
+export function linkTo(path: string): string {
+  const [page = path, query = ""] = path.split("?");
+  const params = new URLSearchParams(query);
+  for (const key of SHARED) {
+    const value = placed(key);
+    if (value !== null && !params.has(key)) params.set(key, value);
+  }
+  const said = params.toString();
+  return said === "" ? page : `${page}?${said}`;
+}
+
+/** @returns what ends hearing of changes of the place */
+export function hearPlace(listener: Listener): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+
+/** Calls when Back or Forward changed the address. @returns what ends it */
+export function onReturn(call: () => void): () => void {
+  const returned = () => {
+    call();
+    for (const listener of listeners) listener();
+  };
+  window.addEventListener("popstate", returned);
+  return () => window.removeEventListener("popstate", returned);
+}
+
+/** The title of the tab: the document, then the workplace. */
+export function titled(document_: string | null, workplace: string): void {
+  document.title = `${document_ ? `${document_} · ` : ""}${workplace} · Giddy Pebble`;
+}
