@@ -8,6 +8,8 @@ import { checkRange, checkRecursion, checkSignals } from "./advice.js";
 import { calledBySet, EffectsOf } from "./effects.js";
 import { type KindScope, kindOf, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import { COLOUR, type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
+import { withMeanings } from "./meant.js";
+import { parseMission } from "./parser.js";
 import { checkPartStep } from "./partRules.js";
 import {
   afterFinish,
@@ -81,9 +83,20 @@ export interface CheckResult {
 export function checkMission(mission: Mission, context: CheckContext): CheckResult {
   const checker = new Checker(mission, context);
   checker.run();
-  const problems = [...mission.problems, ...checker.problems].sort((a, b) => a.start - b.start || a.end - b.end);
+  const found = [...mission.problems, ...checker.problems].sort((a, b) => a.start - b.start || a.end - b.end);
+  const problems = withMeanings(mission, found, context.robot, (lines) => isGood(lines, context));
   const runnable = mission.body !== null && problems.every((problem) => problem.severity !== "error");
   return { problems, symbols: checker.symbols, runnable };
+}
+
+/** Whether lines by themselves are steps without problems on this robot; a repeat has its step still to come. */
+function isGood(lines: readonly string[], context: CheckContext): boolean {
+  const inner = lines.some((line) => /^repeat\b/.test(line)) ? ["  wait 1 s"] : [];
+  const alone = parseMission(`cairn 1\nmission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`);
+  if (alone.problems.some(({ severity }) => severity === "error")) return false;
+  const checker = new Checker(alone, context);
+  checker.run();
+  return checker.problems.every(({ severity }) => severity !== "error");
 }
 
 const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);

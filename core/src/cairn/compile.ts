@@ -21,6 +21,7 @@ import {
   wheels,
 } from "./driveSteps.js";
 import { EffectsOf, endsItself, moverOf } from "./effects.js";
+import { type GoalPart, goalParts } from "./goals.js";
 import {
   type BindingProgram,
   type DialProgram,
@@ -49,7 +50,7 @@ export interface Program {
   readonly signals: readonly string[];
   /** Sets the mission's values before it starts. */
   readonly initialise: (task: Task) => void;
-  readonly goal: { readonly test: NumberOf; readonly text: string } | null;
+  readonly goal: { readonly test: NumberOf; readonly text: string; readonly parts: readonly GoalPart[] } | null;
   /** Some step hands over to a driver. */
   readonly handsOver: boolean;
   readonly mission: Mission;
@@ -96,7 +97,16 @@ class Compiler extends BlockCompiler {
         for (const { slot, value } of sets) task.machine.globals[slot] = value(task);
       },
       goal: mission.goal
-        ? { test: this.goalTest(mission.goal.condition), text: this.source(mission.goal.condition) }
+        ? {
+            test: this.goalTest(mission.goal.condition),
+            text: this.source(mission.goal.condition),
+            parts: goalParts(
+              mission.goal.condition,
+              this.scope,
+              (part) => this.source(part),
+              (zone) => this.goal.outsideBy(zone),
+            ),
+          }
         : null,
       handsOver: this.remote !== null,
       mission,

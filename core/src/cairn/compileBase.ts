@@ -20,6 +20,8 @@ import type { Expression, Mission, Statement, Tail } from "./tree.js";
 /** Zone test and score at the end of a run, for `goal`. */
 export interface GoalHooks {
   insideZone(zone: string): NumberOf;
+  /** How far the farthest corner of the robot is outside of a zone, m; 0 inside. */
+  outsideBy(zone: string): NumberOf;
   readonly score: NumberOf;
 }
 
@@ -40,7 +42,7 @@ export abstract class CompilerBase {
     protected readonly mission: Mission,
     protected readonly checked: CheckResult,
     protected readonly context: CheckContext,
-    goal: GoalHooks,
+    protected readonly goal: GoalHooks,
   ) {
     this.labels = numberSteps(mission);
     this.scope = {

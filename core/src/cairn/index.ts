@@ -4,6 +4,7 @@ export * from "./complete.js";
 export * from "./edits.js";
 export * from "./effects.js";
 export * from "./format.js";
+export { failedWords, type GoalPart } from "./goals.js";
 export { USUAL_CEILING } from "./handOver.js";
 export * from "./help.js";
 export * from "./kinds.js";

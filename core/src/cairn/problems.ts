@@ -178,6 +178,15 @@ export const unknownStep = (at: Span, word: string, nearest: string | null) =>
       : `"${word}" is not a step. Steps start with a word such as go, turn, wait or repeat.`,
     nearest ? replace(at, nearest) : null,
   );
+export const meantLine = (at: Span, lines: readonly string[], text: string) =>
+  error(
+    "meant",
+    at,
+    lines.length === 1
+      ? `In a mission this is written "${lines[0]}".`
+      : `In a mission this takes ${lines.length} steps: ${lines.map((line) => `"${line}"`).join(", then ")}.`,
+    { label: `write ${lines.length === 1 ? lines[0] : "them"}`, start: at.start, end: at.end, text },
+  );
 export const expected = (at: Span, what: string, mend: string | null = null) =>
   error(
     "expected",

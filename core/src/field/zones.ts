@@ -14,6 +14,31 @@ export function shapeContains(shape: FieldShape, point: Point): boolean {
   return x * x + y * y <= 1;
 }
 
+/** Distance of a point from a shape, m; 0 inside. For an ellipse along the line to its middle. */
+function distanceOutside(shape: FieldShape, point: Point): number {
+  if (shapeContains(shape, point)) return 0;
+  if (shape.kind === "ellipse") {
+    const [dx, dy] = [point[0] - shape.centreM[0], point[1] - shape.centreM[1]];
+    const times = Math.sqrt((dx / shape.radiusXM) ** 2 + (dy / shape.radiusYM) ** 2);
+    return Math.sqrt(dx * dx + dy * dy) * (1 - 1 / times);
+  }
+  let least = Number.POSITIVE_INFINITY;
+  shape.cornersM.forEach((a, i) => {
+    const b = shape.cornersM[(i + 1) % shape.cornersM.length] as Point;
+    const [ex, ey] = [b[0] - a[0], b[1] - a[1]];
+    const square = ex * ex + ey * ey;
+    const t = square > 0 ? Math.max(0, Math.min(1, ((point[0] - a[0]) * ex + (point[1] - a[1]) * ey) / square)) : 0;
+    const [dx, dy] = [a[0] + t * ex - point[0], a[1] + t * ey - point[1]];
+    least = Math.min(least, Math.sqrt(dx * dx + dy * dy));
+  });
+  return least;
+}
+
+/** How far the farthest corner of an outline, placed at a pose, is outside of the shape, m; 0 when all are inside. */
+export function outsideByM(shape: FieldShape, outlineM: readonly Point[], pose: Pose): number {
+  return outlineM.reduce((most, corner) => Math.max(most, distanceOutside(shape, placePoint(pose, corner))), 0);
+}
+
 /** Whether every corner of an outline, placed at a pose, lies in the shape (which should be convex). */
 export function shapeHolds(shape: FieldShape, outlineM: readonly Point[], pose: Pose): boolean {
   return outlineM.every((corner) => shapeContains(shape, placePoint(pose, corner)));

@@ -22,3 +22,5 @@ export const READINGS_HZ = 50;
 export const MOST_LINKS = 8;
 /** Rows of a trace in one binary frame. */
 export const TRACE_ROWS = 500;
+/** End of a refusal by a stand-in whose drawing has changed since it was built. */
+export const BUILD_AGAIN = "Build it again from the drawing.";

@@ -1,6 +1,7 @@
 // One rehearsal of a mission: made ready, advanced in slices of any length, and summed up.
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
 import { compileMission, type Program } from "../cairn/compile.js";
+import { failedWords } from "../cairn/goals.js";
 import { parseMission } from "../cairn/parser.js";
 import { LineIndex, type Problem } from "../cairn/problems.js";
 import { readingsOf } from "../cairn/readings.js";
@@ -12,6 +13,7 @@ import { findBegin } from "../field/read.js";
 import type { BeginPlace, Field } from "../field/schema.js";
 import {
   loadOutline,
+  outsideByM,
   type Standing,
   scoreField,
   shapeHolds,
@@ -60,6 +62,11 @@ export function prepareMission(text: string, robot: Robot, field: Field, floor?:
       const shape = field.zones.find((candidate) => candidate.name === zone)?.shape;
       const machine = task.machine as RehearsalMachine;
       return shape && shapeHolds(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) ? 1 : 0;
+    },
+    outsideBy: (zone) => (task) => {
+      const shape = field.zones.find((candidate) => candidate.name === zone)?.shape;
+      const machine = task.machine as RehearsalMachine;
+      return shape ? outsideByM(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) : 0;
     },
     score: (task) => scoreField(field, standingOf(field, task.machine as RehearsalMachine)) ?? 0,
   });
@@ -149,6 +156,8 @@ export class Rehearsal {
   private settled = 0;
   private finished = false;
   private goalMet = true;
+  /** Which parts of the goal failed, and by how much. */
+  private goalFailed = "";
   private readonly hands: RunOptions["hands"] | null;
 
   /** @throws RangeError if the mission has errors, or its begin place is not on the field */
@@ -245,7 +254,10 @@ export class Rehearsal {
     const { program } = this.prepared;
     const { machine } = this;
     machine.snapshot[0] = (this.endTick ?? 0) * machine.tickSec;
-    if (program?.goal) this.goalMet = program.goal.test(machine.task) !== 0;
+    if (program?.goal) {
+      this.goalMet = program.goal.test(machine.task) !== 0;
+      if (!this.goalMet) this.goalFailed = failedWords(program.goal.parts, machine.task) || program.goal.text;
+    }
     machine.runner.closeAll(this.endTick ?? machine.tick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
     this.finished = true;
   }
@@ -318,8 +330,7 @@ export class Rehearsal {
     if (end?.outcome === "stopped") return end.reason;
     const limited = records.find((record) => record.endedBy === "limit");
     if (limited) return `step ${limited.step} reached its limit: "${limited.text}"`;
-    const { goal } = this.prepared.program ?? {};
-    return goal && !this.goalMet ? `the goal was not met: ${goal.text}` : "";
+    return this.goalMet ? "" : `the goal was not met: ${this.goalFailed}`;
   }
 }
 

@@ -2,6 +2,7 @@
 import { PI } from "../math/trig.js";
 import { leadWheel } from "./drivetrain.js";
 import { type InForce, inForce } from "./known.js";
+import type { RobotPart } from "./parts.js";
 import type { Motor, Robot, SensorOf, Wheel } from "./schema.js";
 
 /** Standard errors to assume where nobody measured: typical of careful reading of a drawing or data sheet. */
@@ -99,6 +100,32 @@ export function drawnWheelbaseM(robot: Robot): number {
   const steered = robot.wheels.find((wheel) => wheel.steered);
   const driven = leadWheel(robot, "left")?.wheel;
   return steered && driven ? steered.xM - driven.xM : 0;
+}
+
+/**
+ * What the drawing, or a data sheet's plain value, says of a known now; null for those that only measuring gives. A
+ * known of the source "drawing" always has this value, whatever was written when it was last saved.
+ * @param path - inside the part: "rollPerTurnM"
+ * @returns in the known's own unit
+ */
+export function drawnValue(robot: Robot, part: RobotPart, path: string): number | null {
+  switch (`${part.kind} ${path}`) {
+    case "wheel rollPerTurnM":
+      return PI * (part.value as Wheel).diameterM;
+    case "drive trackWidthM":
+      return drawnTrackWidthM(robot);
+    case "drive wheelbaseM":
+      return drawnWheelbaseM(robot);
+    case "drive steering.centreRad":
+    case "gyro restRadS":
+    case "eye offsetM":
+      return 0;
+    case "motor strength":
+    case "gyro scale":
+      return 1;
+    default:
+      return null;
+  }
 }
 
 /** Values in force of the sensors' own knowns. */

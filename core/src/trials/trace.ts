@@ -1,5 +1,6 @@
 // A trace: what a run looked like, tick by tick, in columns of float32, and the fingerprint of all of it.
 import { fingerprint } from "../math/hash.js";
+import { PI } from "../math/trig.js";
 
 export interface ColumnInfo {
   readonly id: string;
@@ -39,6 +40,20 @@ export const RUN_COLUMNS: readonly ColumnInfo[] = [
   { id: "gyroHeading", quantity: "gyro heading", unit: "rad" },
   { id: "battery", quantity: "battery voltage", unit: "V" },
 ];
+
+/** How a column is called for people: what it measures in words; a sensor's reading as missions name it. */
+export function columnName({ id, quantity }: ColumnInfo): string {
+  const name = quantity === "" ? id : quantity;
+  return name.charAt(0).toUpperCase() + name.slice(1);
+}
+
+/** Unit people read a column in, and what its SI values are multiplied with. Plain numbers have none. */
+export function columnUnit({ id, unit }: ColumnInfo): { readonly unit: string; readonly perSi: number } {
+  if (unit === "rad" || unit === "rad/s") return { unit: unit === "rad" ? "deg" : "deg/s", perSi: 180 / PI };
+  if (/\.light$|Duty$/.test(id)) return { unit: "%", perSi: 100 };
+  if (unit === "m" && /\.distance$/.test(id)) return { unit: "cm", perSi: 100 };
+  return { unit: unit === "1" ? "" : unit, perSi: 1 };
+}
 
 /** Columns of one load's place, after those of the run. */
 export function loadColumns(name: string): ColumnInfo[] {

@@ -1,6 +1,7 @@
 // One stand-in with its shelf, its time and the links to it: who drives, what is sent to whom, and when it stops.
 import {
   type BeginPlace,
+  BUILD_AGAIN,
   CORE_VERSION,
   type Field,
   type FromRobot,
@@ -492,8 +493,8 @@ function builtDifferently(built: Robot, sent: Robot): string {
   const [have, want] = [parts(built), parts(sent)];
   const more = want.find((part) => !have.includes(part));
   const less = have.find((part) => !want.includes(part));
-  if (more) return `The stand-in was built without the ${more}. Build it again from the drawing.`;
-  if (less) return `The stand-in still has a ${less}, the drawing no longer has. Build it again from the drawing.`;
+  if (more) return `The stand-in was built without the ${more}. ${BUILD_AGAIN}`;
+  if (less) return `The stand-in still has a ${less}, which the drawing no longer has. ${BUILD_AGAIN}`;
   const order = have.findIndex((part, i) => part !== want[i]);
-  return order === -1 ? "" : "The stand-in's parts are in another order. Build it again from the drawing.";
+  return order === -1 ? "" : `The stand-in's parts are in another order. ${BUILD_AGAIN}`;
 }

@@ -1,5 +1,5 @@
 // The stand-ins' server: a list of robots, building one from a drawing, and a link to each.
-import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import http from "node:http";
 import path from "node:path";
 import type { Duplex } from "node:stream";
@@ -19,7 +19,12 @@ const MOST_SOCKETS = 400;
 const SLOW = { headers: 10_000, request: 20_000 } as const;
 
 const keptSchema = z.object({ seed: z.number().int(), robot: z.unknown() });
-const buildSchema = z.object({ robot: z.unknown(), seed: z.number().int().optional() });
+const buildSchema = z.object({
+  robot: z.unknown(),
+  seed: z.number().int().optional(),
+  /** Its name before it was given another one: the stand-in of that name becomes this one, with its ways and shelf. */
+  formerly: z.string().min(1).max(40).optional(),
+});
 
 export interface DeviceOptions {
   /** Where robots and their shelves are kept. */
@@ -35,6 +40,8 @@ export interface DeviceOptions {
 
 export class DeviceServer {
   private readonly seats = new Map<string, Seat>();
+  /** Seeds of robots that are about to be built under another name. */
+  private readonly dealt = new Map<string, number>();
   private readonly http: http.Server;
   private readonly sockets: WebSocketServer;
 
@@ -91,13 +98,27 @@ export class DeviceServer {
   build(robot: Robot, seed?: number): string {
     const id = idOf(robot.name);
     const before = this.seats.get(id);
-    const dealt = seed ?? before?.plan.seed ?? seedOf(robot.name);
+    const dealt = seed ?? before?.plan.seed ?? this.dealt.get(id) ?? seedOf(robot.name);
     const file = path.join(this.options.folder, `${id}.robot.json`);
     writeFileSync(`${file}.new`, JSON.stringify({ seed: dealt, robot }));
     renameSync(`${file}.new`, file);
     void before?.dispose();
     this.seat(id, robot, dealt);
     return id;
+  }
+
+  /** Takes a stand-in over to another name: its seed and its shelf go along. Nothing when there is none, or one of that name is there. */
+  private async rename(before: string, after: string): Promise<void> {
+    const [from, to] = [idOf(before), idOf(after)];
+    const seat = this.seats.get(from);
+    if (!seat || this.seats.has(to)) return;
+    this.seats.delete(from);
+    await seat.dispose();
+    const { folder } = this.options;
+    rmSync(path.join(folder, `${from}.robot.json`), { force: true });
+    if (existsSync(seat.plan.shelf)) renameSync(seat.plan.shelf, path.join(folder, `${to}.shelf`));
+    // Built anew by the caller, from its drawing, with the ways it had.
+    this.dealt.set(to, seat.plan.seed);
   }
 
   private seat(id: string, robot: Robot, seed: number): void {
@@ -146,6 +167,7 @@ export class DeviceServer {
     if (!robot.ok) return say(422, { why: `This robot cannot be built: ${robot.problems[0]}.` });
     if (!this.seats.has(idOf(robot.document.name)) && this.seats.size >= MOST_ROBOTS)
       return say(409, { why: `There are ${MOST_ROBOTS} stand-ins already.` });
+    if (read.data.formerly !== undefined) await this.rename(read.data.formerly, robot.document.name);
     say(201, { id: this.build(robot.document, read.data.seed) });
   }
 

@@ -7,6 +7,7 @@ import {
   composePoses,
   type Field,
   type Mission,
+  outsideByM,
   type Pose,
   type Program,
   type RehearsalMachine,
@@ -34,6 +35,11 @@ export function compileForRobot(
       const shape = field.zones.find(({ name }) => name === zone)?.shape;
       const pose = reckonedPose(begin, task.machine as RehearsalMachine);
       return shape && shapeHolds(shape, robot.chassis.outlineM, pose) ? 1 : 0;
+    },
+    outsideBy: (zone) => (task) => {
+      const shape = field.zones.find(({ name }) => name === zone)?.shape;
+      const pose = reckonedPose(begin, task.machine as RehearsalMachine);
+      return shape ? outsideByM(shape, robot.chassis.outlineM, pose) : 0;
     },
     score: (task) => {
       const machine = task.machine as RehearsalMachine;

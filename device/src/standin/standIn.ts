@@ -11,6 +11,7 @@ import {
   exp,
   type Field,
   FloorRaster,
+  failedWords,
   HAND_COLUMNS,
   type Handset,
   handRow,
@@ -88,10 +89,10 @@ interface Running {
   readonly hand: ByHand | null;
   /** The mission hands over: what the driver holds is recorded. */
   readonly handsOver: boolean;
-  readonly goal: (() => boolean) | null;
-  readonly goalText: string;
+  /** Parts of the goal that failed, in words; empty when it was met. */
+  readonly goal: (() => string) | null;
   endTick: number | null;
-  goalMet: boolean;
+  goalFailed: string;
   settled: number;
   /** Of the machine's signs, those that display and light have followed. */
   signsRead: number;
@@ -338,10 +339,11 @@ export class StandIn {
         ...watched.map(({ id, unit }) => ({ id, quantity: id, unit })),
         ...(program.handsOver ? HAND_COLUMNS : []),
       ]),
-      goal: goal ? () => goal.test(machine.task) !== 0 : null,
-      goalText: goal?.text ?? "",
+      goal: goal
+        ? () => (goal.test(machine.task) !== 0 ? "" : failedWords(goal.parts, machine.task) || goal.text)
+        : null,
       endTick: null,
-      goalMet: true,
+      goalFailed: "",
       settled: 0,
       signsRead: 0,
     };
@@ -380,7 +382,7 @@ export class StandIn {
     machine.stop("it was stopped");
     const endTick = running.endTick ?? machine.tick;
     machine.snapshot[0] = endTick * TICK_SEC;
-    if (running.goal) running.goalMet = running.goal();
+    if (running.goal) running.goalFailed = running.goal();
     machine.runner.closeAll(endTick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
     const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes));
     this.last = { trace, summary: this.summary(running, trace, endTick) };
@@ -399,9 +401,9 @@ export class StandIn {
     const reason =
       machine.end?.outcome === "stopped"
         ? machine.end.reason
-        : running.goalMet
+        : running.goalFailed === ""
           ? ""
-          : `the goal was not met, as the robot reckons: ${running.goalText}`;
+          : `the goal was not met, as the robot reckons: ${running.goalFailed}`;
     return {
       outcome: machine.end?.outcome ?? "stopped",
       success: reason === "",

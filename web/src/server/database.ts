@@ -10,7 +10,7 @@ export type Queryable = Pick<pg.Pool | pg.PoolClient, "query">;
 const holder = globalThis as typeof globalThis & { giddyPool?: pg.Pool };
 
 /** A statement, a lock and a connection that take longer than these have failed, ms. */
-const PATIENCE = { statement: 20_000, lock: 10_000, connect: 4000 } as const;
+const PATIENCE = { statement: 20_000, lock: 10_000, connect: 8000 } as const;
 /** Longest wait for open statements when the process ends, ms. */
 const CLOSING_MS = 2000;
 

@@ -85,7 +85,7 @@ export function studyView(row: StudyRow) {
     successes: row.successes,
     coreVersion: row.core_version,
     createdAt: row.created_at.toISOString(),
-    mission: { number: row.mission_number },
+    mission: { document: row.mission_document, name: row.mission_name, number: row.mission_number },
     robot: { name: row.robot_name, number: row.robot_number },
   };
 }

@@ -67,7 +67,8 @@ const studyView = z.object({
   runs: z.number().int(),
   successes: z.number().int(),
   createdAt: z.string(),
-  mission: z.object({ number: z.number().int() }),
+  mission: z.object({ document: z.uuid(), name: z.string(), number: z.number().int() }),
+  robot: z.object({ name: z.string(), number: z.number().int() }),
 });
 export type StudyView = z.infer<typeof studyView>;
 
@@ -200,7 +201,9 @@ export const api = {
       call("/api/calibrations", z.object({ id: z.uuid() }), send("POST", made)),
     ),
   robots: () => call("/api/robots", robotListSchema),
-  buildRobot: (robot: unknown) => call("/api/robots", z.object({ id: z.string() }), send("POST", { robot })),
+  /** @param formerly - its name before, when it was given another one: the stand-in of that name becomes this one */
+  buildRobot: (robot: unknown, formerly?: string) =>
+    call("/api/robots", z.object({ id: z.string() }), send("POST", formerly ? { robot, formerly } : { robot })),
   /** All documents of a kind, or of all kinds: one request for the whole page. */
   documents: async (kind?: string): Promise<Answer<{ documents: readonly DocumentView[] }>> => {
     const list = await allDocuments();
@@ -284,9 +287,10 @@ export const api = {
     ),
   storeStudy: (study: unknown) =>
     changing([["studies"]], call("/api/studies", z.object({ id: z.uuid() }), send("POST", study))),
-  studies: (mission: string) =>
-    cached(["studies", mission], FRESH.open, () =>
-      call(`/api/studies?mission=${mission}&limit=200`, z.object({ studies: z.array(studyView) })),
+  /** Of one mission, or of all. */
+  studies: (mission: string | null) =>
+    cached(["studies", mission ?? "all"], FRESH.open, () =>
+      call(`/api/studies?limit=200${mission ? `&mission=${mission}` : ""}`, z.object({ studies: z.array(studyView) })),
     ),
   trace: (id: string): Promise<Answer<Uint8Array>> =>
     cached(["trace", id], FOR_GOOD, async (): Promise<Answer<Uint8Array>> => {

@@ -12,6 +12,8 @@ export type SaveState =
 
 const PAUSE_MS = 350;
 const RETRY_MS = 2000;
+/** Failures that pass by themselves, or once somebody makes room on the disk: the save is tried again until then. */
+const PASSING: ReadonlySet<string> = new Set(["unreachable", "unreadable", "database-away", "disk-full", "failed"]);
 
 export interface SaveBase {
   readonly documentId: string;
@@ -106,7 +108,7 @@ export class DraftSaver {
       this.wanted = null;
       return this.onState({ is: "conflict", theirs: saved.current });
     }
-    if (saved.code === "unreachable") {
+    if (PASSING.has(saved.code)) {
       this.onState({ is: "away", message: saved.message });
       return this.schedule(RETRY_MS);
     }

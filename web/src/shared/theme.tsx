@@ -73,7 +73,12 @@ function themeOf(mode: "light" | "dark") {
       },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
       MuiMenu: {
-        defaultProps: { transitionDuration: 0, slotProps: { paper: { elevation: 0 } } },
+        // Within the page's main part: what opens is of it, for those who go from landmark to landmark too.
+        defaultProps: {
+          transitionDuration: 0,
+          slotProps: { paper: { elevation: 0 } },
+          container: () => document.querySelector("main") ?? document.body,
+        },
         styleOverrides: { paper: { border: `1px solid ${p.hair}`, borderRadius: 12 } },
       },
       MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },

@@ -30,7 +30,7 @@ test("the server goes away while typing: type on, reload, start it, and the text
   await quickAdd(page, "wait 2 s");
   await quickAdd(page, "wait 3 s");
   await page.waitForSelector('[data-save="away"]');
-  expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("Kept on this computer");
+  expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("kept on this computer");
   await page.reload().catch(() => null);
   await restart();
   await openMission(page, server, id);

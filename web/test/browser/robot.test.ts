@@ -377,7 +377,7 @@ test("while the server is away changes are kept here, through a reload, and save
   await server.kill();
   await typeQuantity(own, "Height", "105 mm");
   await own.waitForSelector('[data-save="away"]');
-  expect(await text(own, ".foot [data-save]")).toContain("Kept on this computer");
+  expect(await text(own, ".foot [data-save]")).toContain("kept on this computer");
   server = await startServer({ database: server.database, port: Number(new URL(server.url).port) });
   await openRobotPage(own, server, id);
   await expect.poll(async () => (await savedRobot(own, server, id)).chassis.heightM, { timeout: 20_000 }).toBe(0.105);

@@ -10,6 +10,8 @@ const studyRow = z.object({
   core_version: z.string(),
   created_at: z.date(),
   mission_number: z.number().int(),
+  mission_document: z.uuid(),
+  mission_name: z.string(),
   robot_name: z.string(),
   robot_number: z.number().int(),
 });
@@ -50,16 +52,16 @@ export async function findStudySummary(db: Queryable, team: string, id: string):
 export async function listStudies(
   db: Queryable,
   team: string,
-  missionDocument: string,
+  missionDocument: string | null,
   limit: number,
 ): Promise<StudyRow[]> {
   const found = await db.query(
     `select s.id, s.seed, s.runs, s.successes, s.core_version, s.created_at, mr.number as mission_number,
-       rd.name as robot_name, rr.number as robot_number
+       md.id as mission_document, md.name as mission_name, rd.name as robot_name, rr.number as robot_number
      from study s
-     join revision mr on mr.id = s.mission_revision
+     join revision mr on mr.id = s.mission_revision join document md on md.id = mr.document_id
      join revision rr on rr.id = s.robot_revision join document rd on rd.id = rr.document_id
-     where s.team_id = $1 and mr.document_id = $2
+     where s.team_id = $1 and ($2::uuid is null or mr.document_id = $2)
      order by s.created_at desc, s.id desc limit $3`,
     [team, missionDocument, limit],
   );

@@ -1,10 +1,9 @@
 // The linked robot at the end of the top bar, and the panel behind it: find, link, battery, shelf, hands and faults.
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
-import { api } from "../api.js";
 import { Panel } from "../Panel.js";
 import { Toast } from "../Toast.js";
-import { ask, findRobots, haltRobot, link, resumeLink, unlink, useLink } from "./linkStore.js";
+import { ask, buildStandIn, findRobots, haltRobot, link, resumeLink, unlink, useLink } from "./linkStore.js";
 import "./link.css";
 
 /** Esc stops the robot from anywhere, before anything else that Esc does. */
@@ -121,22 +120,19 @@ function Finding({ drawn }: { drawn: string | null }) {
   );
 }
 
-/** Makes a stand-in of a drawing that has none. */
-function BuildOne({ name }: { name: string }) {
+/** Makes a stand-in of a drawing: one that has none yet, or one that was changed since its stand-in was built. */
+function BuildOne({ name, again = false }: { name: string; again?: boolean }) {
   const [says, setSays] = useState<string | null>(null);
   const build = async () => {
-    const documents = await api.documents("robot");
-    const document = documents.ok ? documents.value.documents.find((item) => item.name === name) : undefined;
-    if (!document) return setSays("The drawing could not be read. Try again.");
-    const open = await api.open(document.id);
-    if (!open.ok) return setSays(open.message);
-    const built = await api.buildRobot(open.value.draft?.body ?? open.value.head.body);
-    if (!built.ok) return setSays(built.message);
-    link(built.value.id);
+    setSays("Building…");
+    setSays(await buildStandIn(name));
   };
   return (
     <p>
-      {name} has no stand-in yet. <Button onClick={() => void build()}>Build a stand-in of {name}</Button>
+      {again ? "Its drawing was changed since?" : `${name} has no stand-in yet.`}{" "}
+      <Button onClick={() => void build()}>
+        {again ? `Build ${name} again from its drawing` : `Build a stand-in of ${name}`}
+      </Button>
       {says && <span role="alert"> {says}</span>}
     </p>
   );
@@ -266,6 +262,7 @@ function Linked() {
           </p>
         </details>
       )}
+      {hello.simulated && <BuildOne name={hello.robot} again />}
       <Button onClick={unlink}>Unlink</Button>
     </>
   );

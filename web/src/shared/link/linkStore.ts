@@ -1,5 +1,6 @@
 // The linked robot, for every workplace: found, linked and linked again by itself, and what it last said of itself.
 import {
+  BUILD_AGAIN,
   type FrameOf,
   type FromRobot,
   MOST_PACKAGE_BYTES,
@@ -29,6 +30,8 @@ export interface LinkState {
   hello: FrameOf<"hello"> | null;
   state: FrameOf<"state"> | null;
   shelf: readonly ShelfEntry[];
+  /** Robot whose stand-in was built from another drawing than the one it was asked to run by. */
+  outdated: string | null;
   /** What happened last, for people; null when nothing is to be said. */
   message: string | null;
   panel: boolean;
@@ -41,6 +44,7 @@ export const useLink = create<LinkState>(() => ({
   hello: null,
   state: null,
   shelf: [],
+  outdated: null,
   message: null,
   panel: false,
 }));
@@ -85,6 +89,33 @@ export function link(id: string): void {
   localStorage.setItem(WANTED_KEY, id);
   set({ wanted: id, is: "linking" });
   connect(id);
+}
+
+/** Builds the stand-in of a robot from its newest drawing, anew or for the first time, and links it. @returns why not, or null */
+export async function buildStandIn(name: string): Promise<string | null> {
+  const documents = await api.documents("robot");
+  const document = documents.ok ? documents.value.documents.find((item) => item.name === name) : undefined;
+  if (!document) return "The drawing could not be read. Try again.";
+  const open = await api.open(document.id);
+  if (!open.ok) return open.message;
+  const built = await api.buildRobot(open.value.draft?.body ?? open.value.head.body);
+  if (!built.ok) return built.message;
+  link(built.value.id);
+  set({
+    outdated: null,
+    message: `The stand-in of ${name} is built as it is drawn now. Its shelf and its ways are kept.`,
+  });
+  return null;
+}
+
+/** A robot was given another name: its stand-in follows, and stays linked. */
+export async function renameStandIn(robot: unknown, before: string): Promise<void> {
+  const found = await api.robots();
+  const old = found.ok ? found.value.robots.find(({ name, simulated }) => name === before && simulated) : undefined;
+  if (!old) return;
+  const wasLinked = get().wanted === old.id;
+  const built = await api.buildRobot(robot, before);
+  if (built.ok && wasLinked) link(built.value.id);
 }
 
 export function unlink(): void {
@@ -188,6 +219,7 @@ export async function sendPackage(
   const bytes = new TextEncoder().encode(payload).length;
   if (bytes > MOST_PACKAGE_BYTES)
     return { ok: false, why: `This mission with its field is larger than ${MOST_PACKAGE_BYTES / 1024} KB.` };
+  set({ outdated: null });
   const begun = await to.ask({ kind: "put", name, bytes, sha256: await sha256(payload), label, origin });
   if (!begun.ok) return begun;
   for (let at = 0; at < payload.length; ) {
@@ -196,7 +228,10 @@ export async function sendPackage(
     const half = end < payload.length && /[\uD800-\uDBFF]/.test(payload.charAt(end - 1)) ? 1 : 0;
     const part = payload.slice(at, end - half);
     const taken = await to.ask({ kind: "part", at, text: part });
-    if (!taken.ok) return taken;
+    if (!taken.ok) {
+      if (taken.why.includes(BUILD_AGAIN)) set({ outdated: get().hello?.robot ?? null });
+      return taken;
+    }
     at += part.length;
     progress(at / payload.length);
   }

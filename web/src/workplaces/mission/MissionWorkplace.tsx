@@ -200,7 +200,7 @@ function Foot({ showHelp }: { showHelp: () => void }) {
   const words = {
     saved: `Saved · version ${version}`,
     saving: `Saving… · version ${version}`,
-    away: "Not on the server yet: it does not answer. Kept on this computer.",
+    away: "Not saved yet.",
     refused: "Not saved",
     conflict: "Changed in another window",
   }[save.is];
@@ -209,6 +209,7 @@ function Foot({ showHelp }: { showHelp: () => void }) {
       <span role="status" data-save={save.is}>
         {words}
         {save.is === "refused" && `: ${save.message}`}
+        {save.is === "away" && ` ${save.message}`}
       </span>
       <span>
         <Button disabled={!canUndo} onClick={undo} title="Ctrl+Z">

@@ -3,7 +3,7 @@
 import { differenceWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
-import { haltRobot, useLink } from "../../shared/link/linkStore.js";
+import { buildStandIn, haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { Panel } from "../../shared/Panel.js";
 import { linkTo } from "../../shared/place.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
@@ -57,6 +57,7 @@ function LinkedRow() {
   const sending = useMission((state) => state.sending);
   const live = useMission((state) => state.live);
   const held = useHeld();
+  const outdated = useLink((state) => state.outdated);
   const why = useMission(() => whyNotSent());
   if (live || doing === "running") {
     const { readings } = live ?? {};
@@ -99,8 +100,18 @@ function LinkedRow() {
       ) : (
         <span className={held.same ? "quiet" : "amberwords"}>{why ?? held.words}</span>
       )}
+      {outdated === robot && (
+        <Button variant="outlined" onClick={() => void rebuild(robot)}>
+          Build {robot} again from its drawing
+        </Button>
+      )}
     </section>
   );
+}
+
+async function rebuild(robot: string): Promise<void> {
+  const failed = await buildStandIn(robot);
+  if (failed !== null) useMission.setState({ message: failed });
 }
 
 export function RobotPanel() {

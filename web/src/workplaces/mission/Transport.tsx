@@ -1,11 +1,11 @@
 // Rehearse, play and pause, time and speed, what came of the run, and the list of kept runs.
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
+import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { Panel } from "../../shared/Panel.js";
-import { Pebble } from "../../shared/Pebble.js";
 import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
 import { percent } from "./StudyPanel.js";
-import { playhead, shownPath, useMission } from "./state.js";
+import { isBefore, playhead, shownPath, useMission } from "./state.js";
 import { cancelStudy, tryMany } from "./studying.js";
 
 const SPEEDS = [0.5, 1, 2, 4, 8];
@@ -158,8 +158,11 @@ function Verdict() {
     const words = summary.success
       ? `${goal ? "Goal met" : "Finished"} in ${(summary.durationMs / 1000).toFixed(1)} s`
       : `Not met: ${summary.reason}`;
+    const before = isBefore(run, text);
     return (
-      <span className={`verdict ${summary.success ? "good" : "bad"}`} role="status">
+      <span className={`verdict ${before ? "before" : summary.success ? "good" : "bad"}`} role="status">
+        {run.number !== null && <span className="quiet">Version {run.number} · </span>}
+        {before && <span className="quiet">before your change: </span>}
         {run.of !== undefined && `Run ${run.of}: `}
         {words}
         {points}
@@ -187,7 +190,7 @@ export function KeptRuns() {
           {trials.map((trial) => (
             <li key={trial.id}>
               <button type="button" aria-current={trial.id === shown} onClick={() => void showTrial(trial)}>
-                <Pebble fill={trial.success ? "full" : "rust"} width={16} />
+                <OutcomeMark worked={trial.success} />
                 <span>
                   {trial.source !== "rehearsal" ? `${trial.robot.name}, ` : ""}version {trial.mission.number} ·{" "}
                   {new Date(trial.startedAt).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}

@@ -155,7 +155,7 @@ export async function runMission(): Promise<void> {
   const summary = judged ? asTaped(told, judged) : told;
   await keepRun(entry.origin, summary, run.trace, tape, driven);
   if (get().history.present.text !== text) return;
-  showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot");
+  showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot", text);
 }
 
 /** Draws the robot as its readings come. @returns what ends it */
@@ -244,6 +244,7 @@ function showResult(
   plan: Path | null,
   { tape, judged }: { readonly tape: Pose | null; readonly judged: TapeJudgement | null },
   robot: string,
+  text: string,
 ): void {
   const empty = new Float32Array(0);
   const path: Path = {
@@ -261,7 +262,7 @@ function showResult(
   const reckoned = poseAt(trace, Number.POSITIVE_INFINITY);
   const number = get().trials[0]?.mission.number ?? null;
   set({
-    run: { trialId: null, summary, trace, path, number, by: robot },
+    run: { trialId: null, summary, trace, path, number, text, by: robot },
     tape,
     robotResult: {
       robot,

@@ -34,9 +34,10 @@ export async function rehearse(): Promise<void> {
   // Without the server the run can be watched, but not kept; a conflict has to be settled first.
   if (!cut && get().save.is !== "away") return set({ rehearsing: null });
   const seed = randomSeed();
+  const { text } = history.present;
   const growing = new GrowingPath();
   runner.start(
-    { text: history.present.text, robot: robot.document, field: field.document, seed, ideal: false },
+    { text, robot: robot.document, field: field.document, seed, ideal: false },
     {
       rows: (from, columns) => {
         growing.add(from, columns);
@@ -45,7 +46,14 @@ export async function rehearse(): Promise<void> {
       done: (summary, trace) => {
         set({
           rehearsing: null,
-          run: { trialId: null, summary, trace, path: growing.view(summary, trace), number: cut?.head.number ?? null },
+          run: {
+            trialId: null,
+            summary,
+            trace,
+            path: growing.view(summary, trace),
+            number: cut?.head.number ?? null,
+            text,
+          },
         });
         movePlayhead(0);
         play();
@@ -109,7 +117,11 @@ async function keep(
 
 /** Shows a kept run with its trace. */
 export async function showTrial(listed: TrialView): Promise<void> {
-  const [bytes, whole] = await Promise.all([api.trace(listed.id), api.trial(listed.id)]);
+  const [bytes, whole, version] = await Promise.all([
+    api.trace(listed.id),
+    api.trial(listed.id),
+    api.revision(listed.mission.document, listed.mission.number),
+  ]);
   if (!bytes.ok) return set({ message: bytes.message });
   if (!whole.ok) return set({ message: whole.message });
   const trial = whole.value;
@@ -132,6 +144,7 @@ export async function showTrial(listed: TrialView): Promise<void> {
       trace,
       path,
       number: trial.mission.number,
+      text: version.ok ? version.value.text : null,
       ...(trial.source !== "rehearsal" ? { by: trial.robot.name } : {}),
     },
     tape: foundAt(trace, trial.tape, trial.summary),

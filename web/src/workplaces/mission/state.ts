@@ -45,6 +45,8 @@ export interface Run {
   readonly path: Path;
   /** Version of the mission it ran; null when it could not be kept. */
   readonly number: number | null;
+  /** The text it ran; null when that cannot be had any more. */
+  readonly text: string | null;
   /** Which run of a study it is, from 1; left out for a run of its own. */
   readonly of?: number;
   /** The robot that made it; left out for rehearsals. */
@@ -191,6 +193,11 @@ export function loadsAt(path: Path | null, field: Field, tick: number): Pose[] |
     return { xM: x[i] ?? 0, yM: y[i] ?? 0, headingRad: heading[i] ?? 0 };
   });
   return poses.every((pose) => pose !== null) ? poses : null;
+}
+
+/** Whether a run speaks of another text than the one on the screen. */
+export function isBefore(run: Run, text: string): boolean {
+  return run.text !== null && run.text !== text;
 }
 
 /** The path the playhead runs on: the run if there is one, else the plan. */

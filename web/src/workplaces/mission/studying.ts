@@ -209,7 +209,9 @@ export function replay(digest: RunDigest): void {
       rows: (from, columns) => growing.add(from, columns),
       done: (summary, trace) => {
         const path = growing.view(summary, trace);
-        set({ run: { trialId: null, summary, trace, path, number: study.number, of: digest.index + 1 } });
+        set({
+          run: { trialId: null, summary, trace, path, number: study.number, text: study.text, of: digest.index + 1 },
+        });
         movePlayhead(0);
         play();
       },

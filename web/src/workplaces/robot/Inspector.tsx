@@ -1,5 +1,6 @@
 // The selected part: its name, its numbers in place, what is wrong with it, and what it means.
 import {
+  drawnValue,
   type Figure,
   findPart,
   useDrawing as followDrawing,
@@ -89,13 +90,16 @@ function Quantities({ part }: { part: RobotPart }) {
 function Quantity({ part, info }: { part: RobotPart; info: QuantityInfo }) {
   const robot = useRobot((state) => state.robot);
   const mirror = useRobot((state) => state.mirror);
-  const value = quantityAt(part.value, info);
-  if (value === null) return null;
+  const written = quantityAt(part.value, info);
+  if (written === null) return null;
+  const known = info.known ? knownAt(part, info.path) : null;
+  const drawn = known ? drawnValue(robot, part, info.path) : null;
   return (
     <PartQuantity
       info={info}
-      value={value}
-      known={info.known ? knownAt(part, info.path) : null}
+      value={known?.source === "drawing" && drawn !== null ? drawn : written}
+      known={known}
+      drawn={drawn}
       onChange={(next) =>
         change(
           setPartValue(robot, part.ref, info.path, next, mirror),

@@ -1,11 +1,21 @@
 // One quantity of a part, edited in place: shown in people's units, kept in SI, refused with a reason.
-import { findUnit, type Known, plainDigits, type QuantityInfo, rangeFault, readQuantity } from "@giddy-pebble/core";
+import {
+  findUnit,
+  type Known,
+  plainDigits,
+  type QuantityInfo,
+  rangeFault,
+  readQuantity,
+  shownQuantity,
+} from "@giddy-pebble/core";
 import { QuantityField } from "../../shared/QuantityField.js";
 
 interface Props {
   info: QuantityInfo;
   value: number;
   known: Known | null;
+  /** What the drawing says of a known now; null for what no drawing gives. */
+  drawn?: number | null;
   onChange(value: number, how: "typed" | "stepped"): void;
   onDrawing?: (() => void) | undefined;
 }
@@ -34,9 +44,21 @@ function sourceWords(known: Known, info: QuantityInfo): string {
   return `measured${known.measuredAt ? ` ${monthDay(known.measuredAt)}` : ""}, ${runs}`;
 }
 
-export function PartQuantity({ info, value, known, onChange, onDrawing }: Props) {
+/** Typed or measured values this far from the drawing are said to disagree with it: most knowns differ by less. */
+const DISAGREES = { share: 0.05, errors: 4 } as const;
+
+/** What the drawing says, when the value in use says something else; null when they agree. */
+function disagreement(known: Known | null, drawn: number | null, info: QuantityInfo): string | null {
+  if (!known || known.source === "drawing" || drawn === null || drawn === 0) return null;
+  const off = Math.abs(known.value - drawn);
+  const enough = Math.max(DISAGREES.share * Math.abs(drawn), DISAGREES.errors * (known.standardError ?? 0));
+  return off > enough ? `The drawing says ${shownQuantity(drawn, info.shown)}.` : null;
+}
+
+export function PartQuantity({ info, value, known, drawn = null, onChange, onDrawing }: Props) {
   const { unit, perSi, digits } = info.shown;
   const text = plainDigits(value * perSi, digits);
+  const differs = disagreement(known, drawn, info);
   const hint = known ? sourceWords(known, info) : (info.hint ?? null);
   const refuse = (typed: string): string | null => {
     const fault = rangeFault(Number(typed) / perSi, info);
@@ -47,6 +69,7 @@ export function PartQuantity({ info, value, known, onChange, onDrawing }: Props)
       <span>
         {info.label}
         {hint && <small>{hint}</small>}
+        {differs && <small className="differs">{differs}</small>}
         {known && known.source !== "drawing" && onDrawing && (
           <button type="button" className="plain link" onClick={onDrawing}>
             {info.found ? "forget it" : "use the drawing"}

@@ -279,7 +279,7 @@ function Foot() {
   const words = {
     saved: "Saved",
     saving: "Saving…",
-    away: "The server does not answer. Kept on this computer.",
+    away: save.is === "away" ? `Not saved yet. ${save.message}` : "",
     refused: save.is === "refused" ? `Not saved: ${save.message}` : "Not saved",
     conflict: "Changed in another window",
   }[save.is];

@@ -1,6 +1,7 @@
 // What a person does in the Robot workplace: opening robots, editing parts, undo, revisions, files.
 import { emptyRobot, findPart, openRobot, type Robot } from "@giddy-pebble/core";
 import { api, type OpenView } from "../../shared/api.js";
+import { renameStandIn } from "../../shared/link/linkStore.js";
 import { moveTo } from "../../shared/place.js";
 import { DraftSaver, type SaveBase } from "../../shared/saving.js";
 import { findUnsaved } from "../../shared/unsaved.js";
@@ -130,7 +131,10 @@ function keep(robot: Robot): void {
 async function takeName(before: string, after: string): Promise<void> {
   const failed = await nameRevision("", `renamed from ${before} to ${after}`);
   const { robot } = get();
-  if (failed === null) return set({ message: `It is called ${after} now, in the missions that name it as well.` });
+  if (failed === null) {
+    void renameStandIn(robot, before);
+    return set({ message: `It is called ${after} now, in the missions that name it as well.` });
+  }
   set({ message: `It is still called ${before}. ${failed}` });
   if (get().save.is !== "conflict" && robot.name === after) {
     const old = { ...robot, name: before };

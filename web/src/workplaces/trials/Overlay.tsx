@@ -1,5 +1,13 @@
 // Chosen runs laid over one another: their paths on the field, and one reading against time.
-import { openFloor, type Trace, traceColumn, traceToCsv } from "@giddy-pebble/core";
+import {
+  type ColumnInfo,
+  columnName,
+  columnUnit,
+  openFloor,
+  type Trace,
+  traceColumn,
+  traceToCsv,
+} from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, max, scaleLinear } from "d3";
 import { useEffect, useRef } from "react";
@@ -123,30 +131,37 @@ function Paths() {
 }
 
 /** Readings every chosen run has. */
-function common(traces: readonly Trace[]): string[] {
+function common(traces: readonly Trace[]): ColumnInfo[] {
   const [first, ...rest] = traces;
-  return (first?.columns ?? [])
-    .map(({ id }) => id)
-    .filter((id) => rest.every((trace) => trace.columns.some((column) => column.id === id)));
+  return (first?.columns ?? []).filter(({ id }) =>
+    rest.every((trace) => trace.columns.some((column) => column.id === id)),
+  );
+}
+
+/** A reading's name with its unit. */
+function titleOf(column: ColumnInfo): string {
+  const { unit } = columnUnit(column);
+  return unit === "" ? columnName(column) : `${columnName(column)}, ${unit}`;
 }
 
 function Readings() {
   const shown = useTrials((state) => state.shown);
   const reading = useTrials((state) => state.reading);
-  const ids = common(shown.map(({ trace }) => trace));
-  const id = ids.includes(reading) ? reading : (ids[0] ?? "");
-  const unit = shown[0]?.trace.columns.find((column) => column.id === id)?.unit ?? "";
+  const columns = common(shown.map(({ trace }) => trace));
+  const column = columns.find(({ id }) => id === reading) ?? columns[0];
   return (
     <section className="card" aria-label="Readings">
       <label>
         Reading{" "}
-        <select value={id} onChange={(event) => useTrials.setState({ reading: event.target.value })}>
-          {ids.map((one) => (
-            <option key={one}>{one}</option>
+        <select value={column?.id ?? ""} onChange={(event) => useTrials.setState({ reading: event.target.value })}>
+          {columns.map((one) => (
+            <option key={one.id} value={one.id}>
+              {titleOf(one)}
+            </option>
           ))}
         </select>
       </label>
-      <Lines id={id} unit={unit} />
+      {column ? <Lines column={column} /> : <p className="quiet">These runs have no reading in common.</p>}
     </section>
   );
 }
@@ -156,9 +171,10 @@ const HEIGHT = 170;
 const MARGIN = { left: 48, right: 10, top: 20, bottom: 26 } as const;
 
 /** One line a run over the same time. */
-function Lines({ id, unit }: { id: string; unit: string }) {
+function Lines({ column }: { column: ColumnInfo }) {
+  const { id } = column;
   const shown = useTrials((state) => state.shown);
-  const factor = unit === "rad" || unit === "rad/s" ? 180 / Math.PI : 1;
+  const { perSi: factor } = columnUnit(column);
   const lines = shown.map(({ trace }) => {
     const values = traceColumn(trace, id) ?? new Float32Array(0);
     const step = Math.max(1, Math.floor(values.length / MOST_POINTS));
@@ -176,13 +192,12 @@ function Lines({ id, unit }: { id: string; unit: string }) {
     ([t]) => x(t),
     ([, value]) => y(value),
   );
-  const shownUnit = unit === "rad" ? "deg" : unit === "rad/s" ? "deg/s" : unit === "1" ? "" : unit;
   return (
     <svg
       className="chart readinglines"
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
-      aria-label={`${id} of the chosen runs against time`}
+      aria-label={`${titleOf(column)} of the chosen runs against time`}
     >
       {y.ticks(4).map((tick) => (
         <g key={`y${tick}`} transform={`translate(0 ${y(tick)})`}>
@@ -198,8 +213,7 @@ function Lines({ id, unit }: { id: string; unit: string }) {
         </text>
       ))}
       <text x={6} y={10}>
-        {id}
-        {shownUnit === "" ? "" : `, ${shownUnit}`}
+        {titleOf(column)}
       </text>
       {lines.map((points, i) => (
         <path

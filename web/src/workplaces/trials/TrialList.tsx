@@ -1,18 +1,25 @@
 // Kept runs, newest first, with filters; a run is chosen to be laid over others, and can be written a note on.
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import type { TrialView } from "../../shared/api.js";
-import { Pebble } from "../../shared/Pebble.js";
+import type { StudyView, TrialView } from "../../shared/api.js";
+import { OutcomeMark } from "../../shared/OutcomeMark.js";
+import { linkTo } from "../../shared/place.js";
 import { COLOURS } from "./Overlay.js";
-import { type Filter, filtered, older, toggle, useTrials, writeNote } from "./store.js";
+import { type Filter, filtered, filteredStudies, older, toggle, useTrials, writeNote } from "./store.js";
 import { Tape } from "./Tape.js";
 
 const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
 
 export function TrialList() {
-  const { trials, filter, next, shown } = useTrials();
+  const { trials, studies, filter, next, shown } = useTrials();
   const list = filtered({ trials, filter });
-  const missions = new Map(trials.map(({ mission }) => [mission.document, mission.name]));
+  const many = filteredStudies({ studies, filter, trials, next });
+  // Newest first, whichever they are.
+  const rows = [
+    ...list.map((trial) => ({ at: trial.startedAt, trial, study: null })),
+    ...many.map((study) => ({ at: study.createdAt, trial: null, study })),
+  ].sort((a, b) => (a.at < b.at ? 1 : -1));
+  const missions = new Map([...trials, ...studies].map(({ mission }) => [mission.document, mission.name]));
   const set = (change: Partial<Filter>) => useTrials.setState({ filter: { ...filter, ...change } });
   return (
     <section className="trialslist" aria-label="Kept runs">
@@ -33,6 +40,7 @@ export function TrialList() {
           </select>
           <select aria-label="Source" value={filter.source} onChange={(event) => set({ source: event.target.value })}>
             <option value="">robots and rehearsals</option>
+            <option value="study">many at once</option>
             <option value="robot">robots</option>
             <option value="rehearsal">rehearsals</option>
             <option value="drive">by hand</option>
@@ -49,17 +57,51 @@ export function TrialList() {
         </p>
         <p className="quiet">
           {list.length} of {trials.length}
-          {next ? " and more" : ""} runs. Choose up to four to lay over one another.
+          {next ? " and more" : ""} runs
+          {many.length > 0 && `, and ${many.length} time${many.length === 1 ? "" : "s"} many at once`}. Choose up to
+          four runs to lay over one another.
         </p>
       </header>
       <ul>
-        {list.map((trial) => (
-          <TrialRow key={trial.id} trial={trial} index={shown.findIndex((one) => one.trial.id === trial.id)} />
-        ))}
-        {list.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
+        {rows.map(({ trial, study }) =>
+          trial ? (
+            <TrialRow key={trial.id} trial={trial} index={shown.findIndex((one) => one.trial.id === trial.id)} />
+          ) : (
+            <StudyRow key={study.id} study={study} />
+          ),
+        )}
+        {rows.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
       </ul>
       {next && <Button onClick={() => void older()}>Older runs</Button>}
     </section>
+  );
+}
+
+function when(iso: string): string {
+  return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}
+
+/** Many rehearsals of one version: a row with how often it worked. */
+function StudyRow({ study }: { study: StudyView }) {
+  const { mission, robot, runs, successes, createdAt } = study;
+  return (
+    <li className="studyrow">
+      <a href={linkTo(`/mission?mission=${mission.document}`)}>
+        <span className="mono" aria-hidden="true">
+          ×{runs}
+        </span>
+        <span>
+          {mission.name} <span className="quiet">version {mission.number}</span>
+          <br />
+          <span className="quiet">
+            rehearsed {runs} times · {robot.name} {robot.number} · {when(createdAt)}
+          </span>
+        </span>
+        <span>
+          worked {successes} of {runs}
+        </span>
+      </a>
+    </li>
   );
 }
 
@@ -71,24 +113,20 @@ function TrialRow({ trial, index }: { trial: TrialView; index: number }) {
         {chosen ? (
           <span className="swatch" style={{ background: COLOURS[index] }} aria-hidden="true" />
         ) : (
-          <Pebble fill={trial.success ? "full" : "rust"} width={16} />
+          <OutcomeMark worked={trial.success} />
         )}
         <span>
           {trial.mission.name} <span className="quiet">version {trial.mission.number}</span>
           <br />
           <span className="quiet">
-            {SOURCE[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} ·{" "}
-            {new Date(trial.startedAt).toLocaleString("en-GB", {
-              day: "numeric",
-              month: "short",
-              hour: "2-digit",
-              minute: "2-digit",
-            })}
+            {SOURCE[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} · {when(trial.startedAt)}
             {trial.note && ` · “${trial.note}”`}
           </span>
         </span>
-        <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
-        <span className="sr">{trial.success ? "worked" : "did not work"}</span>
+        <span className="trialend">
+          <span className={trial.success ? "worked" : "failed"}>{trial.success ? "worked" : "did not work"}</span>
+          <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
+        </span>
       </button>
       {chosen && <Note trial={trial} />}
       {chosen && trial.source !== "rehearsal" && <Tape trial={trial} />}

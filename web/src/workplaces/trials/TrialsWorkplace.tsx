@@ -22,7 +22,7 @@ export function TrialsWorkplace() {
 function Trials() {
   const phase = useTrials((state) => state.phase);
   const message = useTrials((state) => state.message);
-  const none = useTrials((state) => state.trials.length === 0);
+  const none = useTrials((state) => state.trials.length + state.studies.length === 0);
   useEffect(() => void start(), []);
   useEffect(() => titled(null, "Trials"), []);
   return (

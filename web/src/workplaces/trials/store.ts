@@ -13,7 +13,7 @@ import {
   unpackTrace,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
-import { api, type TrialView } from "../../shared/api.js";
+import { api, type StudyView, type TrialView } from "../../shared/api.js";
 
 /** A chosen run with everything it recorded. */
 export interface ShownTrial {
@@ -35,6 +35,8 @@ export interface Filter {
 interface TrialsState {
   phase: { readonly is: "loading" | "ready" } | { readonly is: "failed"; readonly message: string };
   trials: readonly TrialView[];
+  /** Many rehearsals at once, each one row. */
+  studies: readonly StudyView[];
   next: string | null;
   filter: Filter;
   shown: readonly ShownTrial[];
@@ -48,6 +50,7 @@ export const MOST_SHOWN = 4;
 export const useTrials = create<TrialsState>(() => ({
   phase: { is: "loading" },
   trials: [],
+  studies: [],
   next: null,
   filter: { mission: "", source: "", result: "" },
   shown: [],
@@ -60,9 +63,14 @@ const get = useTrials.getState;
 const set = useTrials.setState;
 
 export async function start(): Promise<void> {
-  const list = await api.trialsFrom(null);
+  const [list, studies] = await Promise.all([api.trialsFrom(null), api.studies(null)]);
   if (!list.ok) return set({ phase: { is: "failed", message: list.message } });
-  set({ phase: { is: "ready" }, trials: list.value.trials, next: list.value.next });
+  set({
+    phase: { is: "ready" },
+    trials: list.value.trials,
+    studies: studies.ok ? studies.value.studies : [],
+    next: list.value.next,
+  });
 }
 
 export async function older(): Promise<void> {
@@ -79,6 +87,23 @@ export function filtered({ trials, filter }: Pick<TrialsState, "trials" | "filte
       (filter.mission === "" || mission.document === filter.mission) &&
       (filter.source === "" || source === filter.source) &&
       (filter.result === "" || success === (filter.result === "worked")),
+  );
+}
+
+/** Many rehearsals that fit the filters; those older than the runs listed so far come with them. */
+export function filteredStudies({
+  studies,
+  filter,
+  trials,
+  next,
+}: Pick<TrialsState, "studies" | "filter" | "trials" | "next">): StudyView[] {
+  const oldest = next === null ? "" : (trials.at(-1)?.startedAt ?? "");
+  return studies.filter(
+    ({ mission, createdAt }) =>
+      (filter.mission === "" || mission.document === filter.mission) &&
+      (filter.source === "" || filter.source === "study") &&
+      filter.result === "" &&
+      createdAt >= oldest,
   );
 }
 

@@ -4,7 +4,11 @@ import { z } from "zod";
 import { DOCUMENT_BODY, handle, otherMethods, problem, readBody } from "../../../server/http.js";
 import { askRobots } from "../../../server/robots.js";
 
-const body = z.object({ robot: z.record(z.string(), z.unknown()) });
+const body = z.object({
+  robot: z.record(z.string(), z.unknown()),
+  /** Its name before, when it was given another one. */
+  formerly: z.string().min(1).max(40).optional(),
+});
 
 /** Robots that can be linked. */
 export const GET: APIRoute = (context) =>
@@ -16,8 +20,8 @@ export const GET: APIRoute = (context) =>
 /** Builds a stand-in from a drawing. */
 export const POST: APIRoute = (context) =>
   handle(context, async () => {
-    const { robot } = await readBody(context.request, body, DOCUMENT_BODY);
-    const answer = await askRobots(z.object({ id: z.string() }), { robot });
+    const built = await readBody(context.request, body, DOCUMENT_BODY);
+    const answer = await askRobots(z.object({ id: z.string() }), built);
     return answer.ok
       ? Response.json(answer.value, { status: 201 })
       : problem(422, "not-built", "Not built", answer.why);

@@ -7,7 +7,8 @@ import { listStudies } from "../../../server/repositories/studies.js";
 import { storeStudy } from "../../../server/studyService.js";
 import { studyView } from "../../../server/views.js";
 
-const query = z.object({ mission: z.uuid(), limit: z.coerce.number().int().min(1).max(200).default(50) });
+/** Of one mission, or of all. */
+const query = z.object({ mission: z.uuid().optional(), limit: z.coerce.number().int().min(1).max(200).default(50) });
 const body = z
   .object({
     missionRevision: z.uuid(),
@@ -24,7 +25,7 @@ const body = z
 export const GET: APIRoute = (context) =>
   handle(context, async (team) => {
     const { mission, limit } = readQuery(context.url, query);
-    return Response.json({ studies: (await listStudies(pool(), team, mission, limit)).map(studyView) });
+    return Response.json({ studies: (await listStudies(pool(), team, mission ?? null, limit)).map(studyView) });
   });
 
 export const POST: APIRoute = (context) =>

@@ -1,0 +1,243 @@
+// What a person most likely meant by a line that is no step: everyday words for driving, turning and waiting, units
+// spelled out or left away. Only an offer: it is made when the line it becomes is a step without problems.
+import type { Robot } from "../robot/schema.js";
+import type { Line, Token } from "./lexer.js";
+import { meantLine, type Problem } from "./problems.js";
+import type { Mission } from "./tree.js";
+
+/** Units as people spell them, and how the language writes them. */
+const SPELLED: Readonly<Record<string, string>> = {
+  millimeter: "mm",
+  millimetre: "mm",
+  centimeter: "cm",
+  centimetre: "cm",
+  cms: "cm",
+  meter: "m",
+  metre: "m",
+  inch: "in",
+  inches: "in",
+  foot: "ft",
+  feet: "ft",
+  degree: "deg",
+  degs: "deg",
+  second: "s",
+  sec: "s",
+  secs: "s",
+  millisecond: "ms",
+  msec: "ms",
+  percent: "%",
+  volt: "V",
+};
+
+const NUMBER = String.raw`(\d+(?:\.\d+)?)`;
+const UNIT = String.raw`(?:\s*([a-zA-Z%/"°]+))?`;
+const LENGTHS = new Set(["mm", "cm", "m", "in", "ft"]);
+const TIMES = new Set(["ms", "s"]);
+const ANGLES = new Set(["deg", "rad", "turn", "turns"]);
+const SPEEDS = new Set(["mm/s", "cm/s", "m/s", "in/s", "ft/s"]);
+
+function unitOf(written: string | undefined, allowed: ReadonlySet<string>, usual: string): string | null {
+  if (written === undefined || written === "") return usual;
+  const word = written.toLowerCase();
+  const plain = SPELLED[word] ?? SPELLED[word.replace(/s$/, "")] ?? { '"': "in", "°": "deg" }[word] ?? word;
+  return allowed.has(plain) ? plain : null;
+}
+
+type Words = Readonly<RegExpMatchArray>;
+
+interface Rule {
+  readonly like: RegExp;
+  /** @returns the lines meant, or null when these words mean something else */
+  readonly means: (words: Words, robot: Robot | null) => readonly string[] | null;
+}
+
+function rule(like: string, means: Rule["means"]): Rule {
+  return { like: new RegExp(`^${like}$`, "i"), means };
+}
+
+/** The reading of a robot's first distance sensor. */
+function distanceReading(robot: Robot | null): string {
+  return `${robot?.sensors.find((sensor) => sensor.kind === "eye")?.name ?? "eye"}.distance`;
+}
+
+function straight(word: "go" | "back") {
+  return ([, digits, unit]: Words) => {
+    const named = unitOf(unit, LENGTHS, "cm");
+    return named === null ? null : [`${word} ${digits} ${named}`];
+  };
+}
+
+function turned(side: string | undefined, digits: string | undefined, unit: string | undefined) {
+  const named = unitOf(unit, ANGLES, "deg");
+  return named === null || side === undefined ? null : [`turn ${side.toLowerCase()} ${digits} ${named}`];
+}
+
+const untilNear = ([, digits, unit]: Words, robot: Robot | null): readonly string[] | null => {
+  const named = unitOf(unit, LENGTHS, "cm");
+  return named === null ? null : [`go until ${distanceReading(robot)} < ${digits} ${named}`];
+};
+
+const AHEAD = String.raw`(?:forwards?|ahead|straight|onwards?)`;
+const BACKWARDS = String.raw`(?:backwards?|reverse|back)`;
+const DRIVE = String.raw`(?:drive|go|move|run|roll)`;
+const TURN = String.raw`(?:turn|rotate|spin|pivot)`;
+const WALL = String.raw`(?:(?:from|before|of|off|away from)\s+)?(?:the\s+|a\s+)?(?:wall|obstacle|object|box)`;
+/** Home as odometry knows it: the begin place is where x and y are nothing. */
+const HOME = ["face atan2(0 cm - robot.y, 0 cm - robot.x)", "go sqrt(robot.x * robot.x + robot.y * robot.y)"] as const;
+
+const RULES: readonly Rule[] = [
+  rule(`(?:${DRIVE}\\s+)?${BACKWARDS}(?:\\s+(?:for|by))?\\s+${NUMBER}${UNIT}`, straight("back")),
+  rule(`${DRIVE}(?:\\s+${AHEAD})?(?:\\s+(?:for|by))?\\s+${NUMBER}${UNIT}`, straight("go")),
+  rule(`(?:${AHEAD}|advance)(?:\\s+(?:for|by))?\\s+${NUMBER}${UNIT}`, straight("go")),
+  rule(`${NUMBER}${UNIT}`, (words) => (words[2] === undefined ? null : straight("go")(words))),
+  rule(`(?:${TURN}\\s+)?(?:to\\s+the\\s+)?(left|right)\\s+(?:by\\s+)?${NUMBER}${UNIT}`, ([, side, digits, unit]) =>
+    turned(side, digits, unit),
+  ),
+  rule(`${TURN}\\s+(?:by\\s+)?${NUMBER}${UNIT}\\s+(?:to\\s+the\\s+)?(left|right)`, ([, digits, unit, side]) =>
+    turned(side, digits, unit),
+  ),
+  rule("(left|right)", ([, side]) => [`turn ${side?.toLowerCase()} 90 deg`]),
+  rule(`${TURN}\\s+(around|round|back)`, () => ["turn left 180 deg"]),
+  rule(`(?:${DRIVE}\\s+)?(?:set\\s+)?speed(?:\\s*(?:=|to|at|of))?\\s+${NUMBER}${UNIT}`, ([, digits, unit]) => {
+    const named = unitOf(unit, SPEEDS, "cm/s");
+    return named === null ? null : [`set cruise = ${digits} ${named}`];
+  }),
+  rule(`(?:${DRIVE}|${AHEAD})(?:\\s+${AHEAD})?(?:\\s+for)?\\s+${NUMBER}${UNIT}`, ([, digits, unit]) => {
+    const named = unit === undefined ? null : unitOf(unit, TIMES, "s");
+    return named === null ? null : [`go for ${digits} ${named}`];
+  }),
+  rule(`(?:wait|sleep|pause|delay)(?:\\s+(?:for|until))?\\s+${NUMBER}${UNIT}`, ([, digits, unit]) => {
+    const minutes = /^min(ute)?s?$/i.test(unit ?? "");
+    if (minutes) return [`wait ${Number(digits) * 60} s`];
+    const named = unitOf(unit, TIMES, "s");
+    return named === null ? null : [`wait ${digits} ${named}`];
+  }),
+  rule(`(?:stop|halt|brake)\\s+(?:(?:at|when|within)\\s+)?${NUMBER}${UNIT}\\s+${WALL}`, untilNear),
+  rule(`${DRIVE}\\s+(?:until|to)\\s+${NUMBER}${UNIT}\\s+${WALL}`, untilNear),
+  rule(`(?:stop\\s+(?:at|before)|${DRIVE}\\s+(?:until|to))\\s+${WALL}`, (_, robot) => [
+    `go until ${distanceReading(robot)} < 15 cm`,
+  ]),
+  rule(`(?:${DRIVE}|return|come)\\s+(?:back\\s+)?(?:home|to\\s+(?:the\\s+)?(?:begin|start|beginning))`, () => HOME),
+  rule(`(?:halt|brake|stop\\s+(?:driving|moving|motors?|the\\s+robot|robot))`, () => ["stop"]),
+  rule(`(?:loop|repeat)\\s+forever`, () => ["repeat"]),
+  rule(`loop\\s+(\\d+)(?:\\s+times)?`, ([, times]) => [`repeat ${times} times`]),
+  rule(`repeat\\s+(\\d+)`, ([, times]) => [`repeat ${times} times`]),
+  rule(`(?:follow\\s+(?:the\\s+)?line)`, (_, robot) => [
+    `follow line on centre with ${robot?.sensors.find((sensor) => sensor.kind === "floor")?.name ?? "floor"}`,
+  ]),
+  rule(`(?:let\\s+|set\\s+)?([a-zA-Z_]\\w*)\\s*(?:=|:=|to)\\s*(.+)`, ([, name, value]) => [`set ${name} = ${value}`]),
+  rule(`(?:print|say|display|log)\\s+(.+)`, ([, what]) => [`show ${what}`]),
+  rule("(.+?),?\\s+(?:and|then|and then)\\s+stop", ([, step]) => (step === undefined ? null : [step])),
+  rule(`(?:end|exit|quit|done)`, () => ["finish"]),
+];
+
+/** Units spelled out anywhere in a line, written as the language has them. */
+function withPlainUnits(text: string): string {
+  return text.replace(/(\d)\s*([a-zA-Z]+|°)/g, (whole, digit: string, word: string) => {
+    const lower = word.toLowerCase();
+    const plain = SPELLED[lower] ?? SPELLED[lower.replace(/s$/, "")] ?? (word === "°" ? "deg" : null);
+    return plain === null ? whole : `${digit} ${plain}`;
+  });
+}
+
+/**
+ * @param words - one line without its indent and comment
+ * @param robot - whose sensors are named; null names the usual ones
+ * @returns lines that may be meant, the likeliest first
+ */
+export function meantBy(words: string, robot: Robot | null): (readonly string[])[] {
+  const found: (readonly string[])[] = [];
+  for (const { like, means } of RULES) {
+    const match = like.exec(words);
+    const lines = match && means(match, robot);
+    if (lines) found.push(lines);
+  }
+  const plain = withPlainUnits(words);
+  if (plain !== words) found.push([plain]);
+  return found.filter((lines) => lines.length > 1 || lines[0] !== words);
+}
+
+/** Longest line looked at, and most lines of one mission: more is not somebody's slip. */
+const LONGEST = 120;
+const MOST_LINES = 200;
+
+/**
+ * The problems of a mission, with those of a line that can be guessed replaced by one that offers what was meant.
+ * @param isGood - whether such lines are steps without problems, where they would stand
+ */
+export function withMeanings(
+  mission: Mission,
+  problems: readonly Problem[],
+  robot: Robot | null,
+  isGood: (lines: readonly string[]) => boolean,
+): readonly Problem[] {
+  const inTrouble = new Map<number, Problem[]>();
+  const lineOf = lineFinder(mission.lines);
+  for (const problem of problems) {
+    const line = problem.severity === "error" ? lineOf(problem.start) : -1;
+    if (line >= 0) inTrouble.set(line, [...(inTrouble.get(line) ?? []), problem]);
+  }
+  const better = new Map<Problem, Problem | null>();
+  let looked = 0;
+  for (const [index, found] of inTrouble) {
+    if (!found.some(isGuessed)) continue;
+    if (looked >= MOST_LINES) break;
+    looked += 1;
+    const meant = meantProblem(mission, mission.lines[index] as Line, robot, isGood);
+    if (meant) found.forEach((problem, i) => void better.set(problem, i === 0 ? meant : null));
+  }
+  if (better.size === 0) return problems;
+  return problems.flatMap((problem) => {
+    const instead = better.get(problem);
+    return instead === undefined ? [problem] : instead === null ? [] : [instead];
+  });
+}
+
+/** Problems that say little to somebody who wrote everyday words. */
+const GUESSED: ReadonlySet<string> = new Set([
+  "unknown-step",
+  "expected",
+  "left-over",
+  "unknown-unit",
+  "reserved-name",
+  "stray-character",
+]);
+/** These too, where they come without a mend of their own. */
+const UNMENDED: ReadonlySet<string> = new Set(["mixed-dimensions", "dimension", "unknown-name"]);
+
+function isGuessed({ code, mend }: Problem): boolean {
+  return GUESSED.has(code) || (mend === null && UNMENDED.has(code));
+}
+
+function lineFinder(lines: readonly Line[]): (offset: number) => number {
+  return (offset) => {
+    let low = 0;
+    let high = lines.length - 1;
+    while (low < high) {
+      const middle = Math.floor((low + high + 1) / 2);
+      if ((lines[middle] as Line).start <= offset) low = middle;
+      else high = middle - 1;
+    }
+    return lines.length === 0 ? -1 : low;
+  };
+}
+
+function meantProblem(
+  mission: Mission,
+  line: Line,
+  robot: Robot | null,
+  isGood: (lines: readonly string[]) => boolean,
+): Problem | null {
+  const first = line.tokens[0];
+  const last = line.tokens.at(-1) as Token;
+  if (!first || line.indent === 0) return null;
+  const end = line.comment ? line.comment.start : line.end;
+  const words = mission.text.slice(first.start, end).trim();
+  if (words.length > LONGEST) return null;
+  for (const lines of meantBy(words, robot)) {
+    if (!isGood(lines)) continue;
+    const text = lines.join(`\n${" ".repeat(line.indent)}`);
+    return meantLine({ start: first.start, end: Math.max(last.end, first.start + words.length) }, lines, text);
+  }
+  return null;
+}
