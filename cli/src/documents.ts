@@ -1,5 +1,5 @@
 // Missions, robots and fields from files; robots and fields a mission names come from the demo.
-import { readdir, readFile, stat } from "node:fs/promises";
+import { readdir, readFile } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import {
@@ -22,6 +22,10 @@ import {
   tooLarge,
   unknownDocument,
 } from "@giddy-pebble/core";
+import { nameOf, readText } from "./files.js";
+
+/** Robots and fields of more than this are none: the limit of the server as well, bytes. */
+const LARGEST_DOCUMENT = 2_000_000;
 
 const demo = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../../demo");
 
@@ -43,25 +47,11 @@ function fileProblem(code: string, message: string): PlacedProblem {
 export async function readMissionText(
   file: string,
 ): Promise<{ ok: true; text: string } | { ok: false; problems: PlacedProblem[] }> {
-  try {
-    const { size } = await stat(file);
-    if (size > LONGEST_TEXT * 4) return { ok: false, problems: [placeProblem("", tooLarge(size, LONGEST_TEXT))] };
-    return { ok: true, text: await readFile(file, "utf8") };
-  } catch (error) {
-    return {
-      ok: false,
-      problems: [
-        fileProblem("unreadable-file", `${file} cannot be read: ${reasonOf(error)}. Check its name and place.`),
-      ],
-    };
-  }
-}
-
-function reasonOf(error: unknown): string {
-  const code = (error as NodeJS.ErrnoException).code;
-  if (code === "ENOENT") return "there is no such file";
-  if (code === "EISDIR") return "it is a folder";
-  return code === "EACCES" ? "it may not be opened" : String(error instanceof Error ? error.message : error);
+  const read = await readText(file, LONGEST_TEXT * 4);
+  if (read.ok) return read;
+  if (read.bytes !== undefined) return { ok: false, problems: [placeProblem("", tooLarge(read.bytes, LONGEST_TEXT))] };
+  const words = `${nameOf(file)} cannot be read: ${read.why}. Check its name and place.`;
+  return { ok: false, problems: [fileProblem("unreadable-file", words)] };
 }
 
 async function readJson<T>(
@@ -69,12 +59,17 @@ async function readJson<T>(
   kind: string,
   read: (value: unknown) => DocumentReading<T>,
 ): Promise<{ ok: true; document: T } | { ok: false; problems: PlacedProblem[] }> {
+  const text = await readText(file, LARGEST_DOCUMENT);
+  const bad = (words: string) => ({
+    ok: false as const,
+    problems: [fileProblem(`bad-${kind}`, `The ${kind} file ${nameOf(file)} ${words}.`)],
+  });
+  if (!text.ok) return bad(`cannot be read: ${text.why}`);
   let value: unknown;
   try {
-    value = JSON.parse(await readFile(file, "utf8"));
+    value = JSON.parse(text.text);
   } catch (error) {
-    const words = error instanceof SyntaxError ? `is not JSON: ${error.message}` : `cannot be read: ${reasonOf(error)}`;
-    return { ok: false, problems: [fileProblem(`bad-${kind}`, `The ${kind} file ${file} ${words}.`)] };
+    return bad(`is not JSON: ${error instanceof Error ? error.message : String(error)}`);
   }
   const document = read(value);
   if (document.ok) return document;

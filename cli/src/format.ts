@@ -1,9 +1,14 @@
-import { writeFile } from "node:fs/promises";
 import { formatMission, placeProblems } from "@giddy-pebble/core";
 import { problemLines, readMissionText } from "./documents.js";
+import { isStandardInput, nameOf, writeText } from "./files.js";
 
-/** @returns exit status: 0 formatted, 2 when the text does not parse (it is then left as it is) */
-export async function formatCommand(file: string, options: { write?: boolean }): Promise<number> {
+export interface FormatOptions {
+  readonly write?: boolean;
+  readonly check?: boolean;
+}
+
+/** @returns exit status: 0 formatted, 1 when `check` finds another layout, 2 when the text does not parse (it is then left as it is) */
+export async function formatCommand(file: string, options: FormatOptions): Promise<number> {
   const read = await readMissionText(file);
   const formatted = read.ok ? formatMission(read.text) : null;
   if (!read.ok || !formatted?.ok) {
@@ -12,10 +17,15 @@ export async function formatCommand(file: string, options: { write?: boolean }):
       : formatted && !formatted.ok
         ? placeProblems(read.text, formatted.mission.problems)
         : [];
-    process.stderr.write(problemLines(file, problems));
+    process.stderr.write(problemLines(nameOf(file), problems));
     return 2;
   }
-  if (!options.write) process.stdout.write(formatted.text);
-  else if (formatted.text !== read.text) await writeFile(file, formatted.text);
+  if (options.check) {
+    if (formatted.text === read.text) return 0;
+    process.stdout.write(`${nameOf(file)} is not in the usual layout. giddy format --write puts it there.\n`);
+    return 1;
+  }
+  if (!options.write || isStandardInput(file)) process.stdout.write(formatted.text);
+  else if (formatted.text !== read.text) await writeText(file, formatted.text);
   return 0;
 }

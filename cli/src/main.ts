@@ -1,53 +1,98 @@
 // `giddy`: check, format and rehearse missions from files, and figure out robots.
-import { Command } from "commander";
+//
+// Exit status of every command: 0 well, 1 not (a goal missed, a file to be formatted), 2 problems in a file, or an
+// option or file that cannot be used.
+import { readFileSync } from "node:fs";
+import { CORE_VERSION } from "@giddy-pebble/core";
+import { Command, CommanderError } from "commander";
 import { checkCommand } from "./check.js";
+import { eachFile } from "./files.js";
 import { formatCommand } from "./format.js";
 import { rehearseCommand } from "./rehearse.js";
 import { robotCommand } from "./robot.js";
 
-const program = new Command("giddy").description("Check, format and rehearse Cairn missions.");
+const { version } = JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")) as {
+  version: string;
+};
+
+function say(sentence: string): void {
+  process.stderr.write(`${sentence}\n`);
+}
+
+/** What nobody expected is one sentence, never a stack. */
+function unexpected(error: unknown): void {
+  // Whoever read our output stopped reading: nothing is wrong.
+  if ((error as NodeJS.ErrnoException | null)?.code === "EPIPE") process.exit(0);
+  say(error instanceof RangeError || error instanceof TypeError ? `giddy failed: ${error.message}` : sentenceOf(error));
+  process.exitCode = 2;
+}
+
+function sentenceOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}
+
+process.stdout.on("error", unexpected);
+process.on("uncaughtException", unexpected);
+
+const MISSION = "a .cairn mission; - reads standard input";
+const ROBOT_FILE = "robot document (JSON); default: the demo robot the mission names";
+const FIELD_FILE = "field document (JSON); default: the demo field the mission names";
+
+const program = new Command("giddy")
+  .description("Check, format and rehearse Cairn missions.")
+  .version(`giddy ${version}, core ${CORE_VERSION}`, "-V, --version", "print the version")
+  .exitOverride()
+  .showHelpAfterError("(giddy --help lists commands and options)");
 
 program
   .command("check")
-  .argument("<file>", "a .cairn mission")
-  .option("--robot <file>", "robot document (JSON); default: the demo robot the mission names")
-  .option("--field <file>", "field document (JSON); default: the demo field the mission names")
-  .option("--json", "print one JSON object")
-  .action(async (file: string, options) => {
-    process.exitCode = await checkCommand(file, options);
+  .description("say what is wrong with missions, line by line")
+  .argument("<file...>", MISSION)
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--json", "print one JSON object a file")
+  .action(async (files: string[], options) => {
+    process.exitCode = await eachFile(files, (file) => checkCommand(file, options, files.length > 1));
   });
 
 program
   .command("format")
-  .argument("<file>", "a .cairn mission")
-  .option("--write", "write the file instead of printing it")
-  .action(async (file: string, options) => {
-    process.exitCode = await formatCommand(file, options);
+  .description("put missions into the usual layout")
+  .argument("<file...>", MISSION)
+  .option("--write", "write the files instead of printing them")
+  .option("--check", "change nothing; list files that are not in the usual layout")
+  .action(async (files: string[], options) => {
+    process.exitCode = await eachFile(files, (file) => formatCommand(file, options));
   });
 
 program
   .command("rehearse")
-  .argument("<file>", "a .cairn mission")
-  .option("--robot <file>", "robot document (JSON); default: the demo robot the mission names")
-  .option("--field <file>", "field document (JSON); default: the demo field the mission names")
+  .description("run missions on simulated physics, once or many times")
+  .argument("<file...>", MISSION)
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
   .option("--seed <n>", "whole number that decides the scatter", "1")
   .option("--times <n>", "how many rehearsals")
   .option("--ideal", "no noise and no scatter")
-  .option("--trace <file>", "write the run's trace as CSV")
-  .option("--json", "print one JSON object")
-  .action(async (file: string, options) => {
-    process.exitCode = await rehearseCommand(file, options);
+  .option("--trace <file>", "write the run's trace as CSV; with one mission only")
+  .option("--json", "print one JSON object a mission")
+  .action(async (files: string[], options) => {
+    if (options.trace !== undefined && files.length > 1)
+      throw new Error("--trace takes the run of one mission. Name one file.");
+    process.exitCode = await eachFile(files, (file) => rehearseCommand(file, options, files.length > 1));
   });
 
 program
   .command("robot")
-  .argument("<file>", "a robot document (JSON)")
-  .option("--json", "print one JSON object")
-  .action(async (file: string, options) => {
-    process.exitCode = await robotCommand(file, options);
+  .description("say what robots' descriptions mean, and what is wrong with them")
+  .argument("<file...>", "a robot document (JSON); - reads standard input")
+  .option("--json", "print one JSON object a file")
+  .action(async (files: string[], options) => {
+    process.exitCode = await eachFile(files, (file) => robotCommand(file, options));
   });
 
 program.parseAsync().catch((error: unknown) => {
-  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
-  process.exitCode = 2;
+  // Help and version end with 0; what cannot be used was said by the parser itself.
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
+  else unexpected(error);
 });

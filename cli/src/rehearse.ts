@@ -1,5 +1,4 @@
 // `giddy rehearse`: one run or many, as readable lines or one JSON object (a stable contract, docs/formats.md).
-import { writeFile } from "node:fs/promises";
 import {
   type PlacedProblem,
   type PreparedMission,
@@ -11,6 +10,7 @@ import {
   wilson95,
 } from "@giddy-pebble/core";
 import { type DocumentOptions, load, problemLines } from "./documents.js";
+import { nameOf, writeText } from "./files.js";
 
 export interface RehearseOptions extends DocumentOptions {
   seed: string;
@@ -25,36 +25,41 @@ const MOST_RUNS = 100_000;
 function wholeNumber(text: string, name: string, least: number, most: number): number {
   const value = Number(text);
   if (!/^[+-]?\d+$/.test(text.trim()) || value < least || value > most)
-    throw new RangeError(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
+    throw new Error(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
   return value;
 }
 
-/** @returns exit status: 0 success, 1 not, 2 problems in the text or in a document */
-export async function rehearseCommand(file: string, options: RehearseOptions): Promise<number> {
+/** @param named - several missions: each result says which. @returns exit status: 0 success, 1 not, 2 problems in the text or in a document */
+export async function rehearseCommand(file: string, options: RehearseOptions, named = false): Promise<number> {
   const seed = wholeNumber(options.seed, "--seed", -2147483648, 4294967295);
   const times = options.times === undefined ? null : wholeNumber(options.times, "--times", 1, MOST_RUNS);
   const loaded = await load(file, options);
-  if (!loaded.ok) return problem(file, loaded.problems, options);
+  const whose = named ? { file } : {};
+  if (!loaded.ok) return problem(file, loaded.problems, options, whose);
   const { prepared, text } = loaded;
   const problems = placeProblems(text, prepared.check.problems);
-  if (!prepared.program) return problem(file, problems, options);
-  if (!options.json) process.stderr.write(problemLines(file, problems));
-  return times === null ? one(prepared, seed, options) : many(prepared, seed, times, options);
+  if (!prepared.program) return problem(file, problems, options, whose);
+  if (!options.json) process.stderr.write(problemLines(nameOf(file), problems));
+  if (named && !options.json) process.stdout.write(`${nameOf(file)}\n`);
+  return times === null ? one(prepared, seed, options, whose) : many(prepared, seed, times, options, whose);
 }
 
-function problem(file: string, problems: readonly PlacedProblem[], options: RehearseOptions): number {
+/** Which file a JSON object is about, where there are several. */
+type Whose = { readonly file?: string };
+
+function problem(file: string, problems: readonly PlacedProblem[], options: RehearseOptions, whose: Whose): number {
   if (options.json)
     process.stdout.write(
-      `${JSON.stringify({ outcome: "problem", success: false, reason: problems[0]?.message ?? "", problems })}\n`,
+      `${JSON.stringify({ ...whose, outcome: "problem", success: false, reason: problems[0]?.message ?? "", problems })}\n`,
     );
-  else process.stdout.write(problemLines(file, problems));
+  else process.stdout.write(problemLines(nameOf(file), problems));
   return 2;
 }
 
-async function one(prepared: PreparedMission, seed: number, options: RehearseOptions): Promise<number> {
+async function one(prepared: PreparedMission, seed: number, options: RehearseOptions, whose: Whose): Promise<number> {
   const { summary, trace } = rehearse(prepared, { seed, ideal: options.ideal ?? false });
-  if (options.trace) await writeFile(options.trace, traceToCsv(trace));
-  process.stdout.write(options.json ? `${JSON.stringify(contract(summary))}\n` : readable(summary));
+  if (options.trace) await writeText(options.trace, traceToCsv(trace));
+  process.stdout.write(options.json ? `${JSON.stringify({ ...whose, ...contract(summary) })}\n` : readable(summary));
   return summary.success ? 0 : 1;
 }
 
@@ -89,14 +94,20 @@ function contract(summary: RunSummary): object {
   };
 }
 
-async function many(prepared: PreparedMission, seed: number, times: number, options: RehearseOptions): Promise<number> {
+async function many(
+  prepared: PreparedMission,
+  seed: number,
+  times: number,
+  options: RehearseOptions,
+  whose: Whose,
+): Promise<number> {
   const ends: object[] = [];
   let successes = 0;
   let first: RunSummary | null = null;
   for (let i = 0; i < times; i += 1) {
     const { summary, trace } = rehearse(prepared, { seed: runSeed(seed, i), ideal: options.ideal ?? false });
     first ??= summary;
-    if (i === 0 && options.trace) await writeFile(options.trace, traceToCsv(trace));
+    if (i === 0 && options.trace) await writeText(options.trace, traceToCsv(trace));
     if (summary.success) successes += 1;
     ends.push({
       ...summary.end,
@@ -109,7 +120,15 @@ async function many(prepared: PreparedMission, seed: number, times: number, opti
   }
   const interval95 = wilson95(successes, times);
   if (!first) return 1;
-  const result = { ...contract(first), runs: times, successes, successRate: successes / times, interval95, ends };
+  const result = {
+    ...whose,
+    ...contract(first),
+    runs: times,
+    successes,
+    successRate: successes / times,
+    interval95,
+    ends,
+  };
   const percent = (value: number) => `${(100 * value).toFixed(1)} %`;
   process.stdout.write(
     options.json

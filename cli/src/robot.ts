@@ -1,6 +1,6 @@
 // `giddy robot`: what a robot's description means, and what is wrong with it.
-import { readFile } from "node:fs/promises";
 import { checkRobot, checkWiring, openRobot, robotFigures, supportLoads } from "@giddy-pebble/core";
+import { nameOf, readText } from "./files.js";
 
 /** Larger files are no robot: the limit of the server as well, bytes. */
 const LARGEST = 2_000_000;
@@ -13,18 +13,15 @@ export async function robotCommand(file: string, options: { json?: boolean }): P
     const problems = messages.map((message) => ({ code: "bad-robot", severity: "error", part: "", message, mend: "" }));
     say(
       { ok: false, problems, figures: [] },
-      messages.map((message) => `${file}: ${message}`),
+      messages.map((message) => `${nameOf(file)}: ${message}`),
     );
     return 2;
   };
-  let text: string;
-  try {
-    text = await readFile(file, "utf8");
-  } catch {
-    return fail([`${file} cannot be read. Check its name and place.`]);
-  }
-  if (text.length > LARGEST)
-    return fail([`the file has ${Math.ceil(text.length / 1e6)} MB; a robot has 2 MB at most.`]);
+  const read = await readText(file, LARGEST);
+  if (!read.ok && read.bytes !== undefined)
+    return fail([`the file has ${Math.ceil(read.bytes / 1e6)} MB; a robot has 2 MB at most.`]);
+  if (!read.ok) return fail([`${nameOf(file)} cannot be read: ${read.why}. Check its name and place.`]);
+  const { text } = read;
   let value: unknown;
   try {
     value = JSON.parse(text);

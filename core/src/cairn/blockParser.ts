@@ -19,6 +19,8 @@ import type { Arm, Block, Branch, Item, Statement } from "./tree.js";
 import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS } from "./words.js";
 
 const DEEPEST_BLOCK = 40;
+/** Mistyped words that get a guess: each costs as much as parsing many lines. */
+const MOST_GUESSES = 300;
 
 /** The lines of a text and a place among them. */
 export class BlockParser {
@@ -28,6 +30,7 @@ export class BlockParser {
   /** For each line, the index of the next one that is not blank. */
   private readonly nextFilled: Int32Array;
   private deepReported = false;
+  private guesses = 0;
   /** Lines are bindings of sticks and buttons. */
   protected inRemote = false;
 
@@ -150,16 +153,20 @@ export class BlockParser {
     return { type: "broken", ...this.span(line) };
   }
 
+  /** The known word a mistyped one is nearest to; not looked for any more in a text that is no mission at all. */
+  private nearest(first: Token, words: readonly string[]): string | null {
+    this.guesses += 1;
+    return first.kind === "word" && this.guesses <= MOST_GUESSES ? nearestWord(first.text, words) : null;
+  }
+
   private simple(line: Line, first: Token): Statement {
     this.at += 1;
     const cursor = new LineCursor(line, this.report);
     const step = this.inRemote ? parseRemoteLine(cursor, this.span(line)) : parseStep(cursor);
     if (step === null && this.inRemote) {
-      const words = Object.keys(REMOTE_FORMS);
-      cursor.fail(notRemote(first, first.text, first.kind === "word" ? nearestWord(first.text, words) : null));
+      cursor.fail(notRemote(first, first.text, this.nearest(first, Object.keys(REMOTE_FORMS))));
     } else if (step === null) {
-      const words = Object.keys(STEP_FORMS);
-      cursor.fail(unknownStep(first, first.text, first.kind === "word" ? nearestWord(first.text, words) : null));
+      cursor.fail(unknownStep(first, first.text, this.nearest(first, Object.keys(STEP_FORMS))));
     } else this.finishLine(cursor);
     this.deeperThanAllowed(line);
     if (step === null || cursor.failed) return { type: "broken", ...this.span(line) };

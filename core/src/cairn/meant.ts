@@ -159,7 +159,7 @@ export function meantBy(words: string, robot: Robot | null): (readonly string[])
 
 /** Longest line looked at, and most lines of one mission: more is not somebody's slip. */
 const LONGEST = 120;
-const MOST_LINES = 200;
+const MOST_LINES = 60;
 
 /**
  * The problems of a mission, with those of a line that can be guessed replaced by one that offers what was meant.

@@ -1,8 +1,17 @@
 // The Steps view: rows of the tree with numbers and names edited in place; add, delete, move by drag and keys.
 import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import { type Blame, missionRows, moveStep, placeAtLine, type Row, type StepSummary } from "@giddy-pebble/core";
-import { useMemo, useRef, useState } from "react";
+import {
+  type Blame,
+  missionRows,
+  moveStep,
+  type Problem,
+  placeAtLine,
+  type Row,
+  type StepSummary,
+} from "@giddy-pebble/core";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { CONTROLS, useKeys } from "../../shared/keys.js";
 import { chooseOne, chooseTo, toggleChosen } from "./choosing.js";
 import { problemsByLine } from "./problemsByLine.js";
@@ -46,7 +55,12 @@ export function StepList({
   const [dragging, setDragging] = useState(false);
   // By keys steps are moved with Alt and the arrows.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
-  const stepLines = rows.filter((row) => row.type === "step" || row.type === "broken").map((row) => row.line);
+  const stepLines = useMemo(
+    () => rows.filter((row) => row.type === "step" || row.type === "broken").map((row) => row.line),
+    [rows],
+  );
+  const sortable = useMemo(() => stepLines.map((line) => lineIds[line] ?? String(line)), [stepLines, lineIds]);
+  const shownRows = useShownRows(list, rows, lineIds, selected, editLine);
 
   useKeys(stepKeys(stepLines, setEditLine));
   useClipboard();
@@ -60,7 +74,10 @@ export function StepList({
     edit(moveStep(mission, from, to, to.statement.line > from.statement.line ? "after" : "before"), "moving a step");
   };
 
-  const headProblems = [...trouble].filter(([line]) => !rows.some((row) => row.line === line));
+  const headProblems = useMemo(() => {
+    const shown = new Set(rows.map((row) => row.line));
+    return [...trouble].filter(([line]) => !shown.has(line));
+  }, [rows, trouble]);
   const active = selected === null ? undefined : `row-${lineIds[selected]}`;
   return (
     <div
@@ -87,40 +104,105 @@ export function StepList({
         onDragCancel={() => setDragging(false)}
         onDragEnd={dropped}
       >
-        <SortableContext
-          items={stepLines.map((line) => lineIds[line] ?? String(line))}
-          strategy={verticalListSortingStrategy}
-        >
-          {rows.map((row) => (
-            <StepRow
-              key={lineIds[row.line] ?? row.line}
-              id={lineIds[row.line] ?? String(row.line)}
-              row={row}
-              selected={row.line === selected}
-              chosen={chosen.has(lineIds[row.line] ?? "")}
-              choose={(event) => {
-                if (event.shiftKey) chooseTo(row.line, stepLines);
-                else if (event.ctrlKey || event.metaKey) toggleChosen(row.line);
-                else chooseOne(row.line);
-                // A press on the words or the pebble of a step leaves the keys with the list.
-                if (isOfRow(event.target)) list.current?.focus({ preventScroll: true });
-              }}
-              editing={row.line === editLine}
-              endEdit={(refocus) => {
-                setEditLine(null);
-                if (refocus) list.current?.focus();
-              }}
-              startEdit={() => setEditLine(row.line)}
-              problems={trouble.get(row.line) ?? []}
-              time={timeOf(row, times, blames, study?.summary.runs ?? 0)}
-              quiet={dragging}
-            />
-          ))}
+        <SortableContext items={sortable} strategy={verticalListSortingStrategy}>
+          <div
+            role="none"
+            className={shownRows.heightPx === null ? undefined : "longlist"}
+            style={shownRows.heightPx === null ? undefined : { height: shownRows.heightPx }}
+          >
+            {shownRows.rows.map(({ row, topPx, index }) => {
+              const id = lineIds[row.line] ?? String(row.line);
+              const shown = (
+                <StepRow
+                  key={id}
+                  id={id}
+                  row={row}
+                  selected={row.line === selected}
+                  chosen={chosen.has(id)}
+                  choose={(event) => {
+                    if (event.shiftKey) chooseTo(row.line, stepLines);
+                    else if (event.ctrlKey || event.metaKey) toggleChosen(row.line);
+                    else chooseOne(row.line);
+                    // A press on the words or the pebble of a step leaves the keys with the list.
+                    if (isOfRow(event.target)) list.current?.focus({ preventScroll: true });
+                  }}
+                  editing={row.line === editLine}
+                  endEdit={(refocus) => {
+                    setEditLine(null);
+                    if (refocus) list.current?.focus();
+                  }}
+                  startEdit={() => setEditLine(row.line)}
+                  problems={trouble.get(row.line) ?? NO_PROBLEMS}
+                  time={timeOf(row, times, blames, study?.summary.runs ?? 0)}
+                  quiet={dragging}
+                />
+              );
+              return topPx === null ? (
+                shown
+              ) : (
+                <div
+                  key={id}
+                  role="none"
+                  data-index={index}
+                  ref={shownRows.measure}
+                  style={{ position: "absolute", top: 0, left: 0, right: 0, transform: `translateY(${topPx}px)` }}
+                >
+                  {shown}
+                </div>
+              );
+            })}
+          </div>
         </SortableContext>
       </DndContext>
       {rows.length === 0 && <p className="comment">No steps yet. Type the first one below, for example: go 30 cm</p>}
     </div>
   );
+}
+
+const NO_PROBLEMS: readonly Problem[] = [];
+/** Longer lists show only the rows in sight, and some around them. */
+const ALL_ROWS = 300;
+const ROW_PX = 30;
+const AROUND = 15;
+
+interface ShownRows {
+  readonly rows: readonly { readonly row: Row; readonly index: number; readonly topPx: number | null }[];
+  /** Height of all rows together; null when all are shown. */
+  readonly heightPx: number | null;
+  readonly measure: (element: Element | null) => void;
+}
+
+/** The rows to draw: all of a list of usual length, those in sight of a long one. */
+function useShownRows(
+  list: RefObject<HTMLDivElement | null>,
+  rows: readonly Row[],
+  lineIds: readonly string[],
+  selected: number | null,
+  editLine: number | null,
+): ShownRows {
+  const long = rows.length > ALL_ROWS;
+  const virtual = useVirtualizer({
+    count: long ? rows.length : 0,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW_PX,
+    overscan: AROUND,
+    getItemKey: (index) => lineIds[rows[index]?.line ?? -1] ?? index,
+  });
+  const wanted = editLine ?? selected;
+  const index = useMemo(() => rows.findIndex((row) => row.line === wanted), [rows, wanted]);
+  useEffect(() => {
+    if (long && index >= 0) virtual.scrollToIndex(index, { align: "auto" });
+  }, [long, index, virtual]);
+  if (!long)
+    return { rows: rows.map((row, at) => ({ row, index: at, topPx: null })), heightPx: null, measure: () => {} };
+  return {
+    rows: virtual.getVirtualItems().flatMap(({ index: at, start }) => {
+      const row = rows[at];
+      return row ? [{ row, index: at, topPx: start }] : [];
+    }),
+    heightPx: virtual.getTotalSize(),
+    measure: virtual.measureElement,
+  };
 }
 
 /** Whether a press was on a row itself: not on a number, a name or a button in it. */

@@ -1,5 +1,6 @@
 // The Text view: the same text in a CodeMirror editor. The store owns the text and its history; the editor
 // reports what was typed and follows when the text changes elsewhere.
+
 import { autocompletion, type CompletionContext } from "@codemirror/autocomplete";
 import { defaultKeymap, indentLess, insertNewlineAndIndent } from "@codemirror/commands";
 import { indentUnit } from "@codemirror/language";
@@ -29,6 +30,7 @@ import {
   WORD_HELP,
 } from "@giddy-pebble/core";
 import { useEffect, useRef } from "react";
+import { cleanText } from "../../shared/cleanText.js";
 import { currentNames } from "./names.js";
 import { selectedLine, useMission } from "./state.js";
 import { dispatch, redo, selectLine, undo } from "./store.js";
@@ -245,6 +247,18 @@ export function TextEditor() {
             ...searchKeymap,
             ...defaultKeymap.filter((binding) => binding.key !== "Mod-Enter"),
           ]),
+          // What is no text never gets into it.
+          EditorState.transactionFilter.of((transaction) => {
+            if (!transaction.docChanged) return transaction;
+            const whole = transaction.newDoc.toString();
+            const clean = cleanText(whole);
+            if (clean === whole) return transaction;
+            useMission.setState({ message: "Signs that are no text were left out of what was pasted." });
+            return {
+              changes: { from: 0, to: transaction.startState.doc.length, insert: clean },
+              userEvent: "input.paste",
+            };
+          }),
           EditorView.updateListener.of((update) => {
             const elsewhere = update.transactions.some((transaction) => transaction.isUserEvent("store"));
             if (update.docChanged && !elsewhere) report(update);

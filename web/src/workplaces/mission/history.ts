@@ -61,15 +61,23 @@ export function carryIds(before: Snapshot, text: string, nextId: number): { ids:
     old[old.length - 1 - tail] === now[now.length - 1 - tail]
   )
     tail += 1;
-  const free = new Map<string, string[]>();
+  const free = new Map<string, { readonly ids: string[]; next: number }>();
   for (let i = head; i < old.length - tail; i += 1) {
     const content = (old[i] ?? "").trim();
-    free.set(content, [...(free.get(content) ?? []), before.lineIds[i] ?? ""]);
+    const known = free.get(content);
+    if (known) known.ids.push(before.lineIds[i] ?? "");
+    else free.set(content, { ids: [before.lineIds[i] ?? ""], next: 0 });
   }
+  const takeFree = (content: string): string | null => {
+    const known = free.get(content);
+    if (!known) return null;
+    known.next += 1;
+    return known.ids[known.next - 1] ?? null;
+  };
   const ids: (string | null)[] = now.map((line, i) => {
     if (i < head) return before.lineIds[i] ?? null;
     if (i >= now.length - tail) return before.lineIds[i - now.length + old.length] ?? null;
-    return free.get(line.trim())?.shift() ?? null;
+    return takeFree(line.trim());
   });
   const used = new Set(ids);
   let next = nextId;

@@ -16,6 +16,7 @@ import {
   unknownDocument,
 } from "@giddy-pebble/core";
 import { api, type DocumentView, type OpenView } from "../../shared/api.js";
+import { cleanText } from "../../shared/cleanText.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
@@ -159,8 +160,11 @@ export async function returnTo(id: string | null): Promise<void> {
 }
 
 /** Every change of text comes through here. */
-export function dispatch(action: Action): void {
+export function dispatch(asked: Action): void {
   const before = get().history;
+  const action = asked.type === "edit" ? { ...asked, text: cleanText(asked.text) } : asked;
+  if (action.type === "edit" && asked.type === "edit" && action.text !== asked.text)
+    set({ message: "Signs that are no text were left out of what was pasted." });
   const history = reduce(before, action);
   if (history === before) return;
   const undone =
