@@ -9,6 +9,7 @@ import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
+import { Worker } from "node:worker_threads";
 import { endLeftovers } from "./lib/children.mjs";
 import { readJsonFile } from "./lib/files.mjs";
 import { tryPort } from "./lib/port.mjs";
@@ -19,7 +20,7 @@ import { failure, newCounts } from "./soak/counts.mjs";
 import { tryHostile } from "./soak/hostile.mjs";
 import { ask, costlyRequest, oddRequest } from "./soak/requests.mjs";
 import { oddLink, oddSocket } from "./soak/sockets.mjs";
-import { haltOnce, residentMb, writer } from "./soak/watchers.mjs";
+import { residentMb, writer } from "./soak/watchers.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const { values } = parseArgs({
@@ -52,6 +53,8 @@ const demo = path.join(root, "demo");
 const counts = newCounts();
 let killing = false;
 let over = false;
+/** @type {(message: object) => void} */
+let halts = () => {};
 
 /** @returns {Promise<{ child: import("node:child_process").ChildProcess, url: string, robotsPort: number }>} */
 async function startAll() {
@@ -148,6 +151,7 @@ async function main() {
       const victims = parts();
       const wanted = ["web", "robots", "database", "all"][turn % 4];
       killing = true;
+      halts({ kind: "quiet", quiet: false });
       counts.kills[/** @type {string} */ (wanted)] = (counts.kills[/** @type {string} */ (wanted)] ?? 0) + 1;
       if (wanted === "all") {
         // The process that keeps the others first, so that it cannot start them again.
@@ -156,14 +160,22 @@ async function main() {
         await pause(chance.below(300));
         running = await startAll();
         target.robotsPort = running.robotsPort;
+        halts({ kind: "port", port: running.robotsPort });
       } else for (const { name, pid } of victims) if (name === wanted) endOne(pid);
       counts.restarts += 1;
       await untilWell(target.url);
       await pause(500);
       killing = false;
+      halts({ kind: "quiet", quiet: true });
       await pause(KILL_EVERY_MS * (0.5 + chance.uniform()));
     }
   };
+  const halter = new Worker(new URL("./soak/halter.mjs", import.meta.url), {
+    workerData: { seed: seed * 7919 + 7, robots: samples.robots, url: target.url, robotsPort: target.robotsPort },
+  });
+  halts = (message) => halter.postMessage(message);
+  // The attackers leave the processor to those they attack; the thread that measures halts was made before.
+  os.setPriority(0, 10);
   await Promise.all([
     attacker(1, (chance) => oddRequest(chance, target), 0),
     attacker(2, (chance) => oddRequest(chance, target), 0),
@@ -171,11 +183,17 @@ async function main() {
     attacker(4, (chance) => oddLink(chance, target), 0),
     attacker(5, (chance) => costlyRequest(chance, target), 800),
     attacker(6, write, 5),
-    attacker(7, (chance) => haltOnce(chance, target, chance.pick(samples.robots)), 100),
     watchMemory(),
     values.calm ? Promise.resolve() : kill(),
   ]);
   over = true;
+  const halted = await new Promise((resolve) => {
+    halter.once("message", resolve);
+    halter.postMessage({ kind: "over" });
+  });
+  counts.halts = halted.halts;
+  counts.longestHaltMs = halted.longestHaltMs;
+  for (const one of halted.failures) failure(counts, one);
   await untilWell(target.url);
   const documents = await verify();
   running.child.kill("SIGTERM");

@@ -2,6 +2,7 @@
 // stopped: the database, the stand-in robots, the web server.
 import { fork } from "node:child_process";
 import { mkdirSync, rmSync } from "node:fs";
+import { setPriority } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { ensureBuild } from "./lib/build.mjs";
@@ -67,6 +68,15 @@ function forkPart(script, env) {
   });
 }
 
+/** @param {number} pid - of a process that waits for others where the processor is busy */
+function behind(pid) {
+  try {
+    setPriority(pid, 5);
+  } catch {
+    // ended meanwhile
+  }
+}
+
 /** Everything between "the database runs" and "stop". @param {Awaited<ReturnType<typeof startCluster>>} cluster @param {Promise<void>} asked @param {() => boolean} interrupted */
 async function serve(cluster, asked, interrupted) {
   await endLeftovers(inData("children.json"));
@@ -93,7 +103,11 @@ async function serve(cluster, asked, interrupted) {
           GIDDY_INSTANCE: instance,
           GIDDY_DEVICE_PORT: String(ports.robots),
         }),
-      (child) => children.add("web", child),
+      (child) => {
+        // The robots live in real time: where there is little of it, they go first.
+        if (child.pid !== undefined) behind(child.pid);
+        children.add("web", child);
+      },
       asked,
     );
     const url = `http://127.0.0.1:${ports.web}/`;

@@ -30,6 +30,8 @@ interface Putting {
   text: string;
 }
 
+/** Time that the frames of one link may take in a second, ms; starting a long mission takes some hundred. */
+const MOST_SPENT_MS = 600;
 /** Events sent along with a trace. */
 const MOST_SENT_EVENTS = 4000;
 /** Frames that cannot be read, after which the link is closed. */
@@ -49,6 +51,8 @@ export class RobotLink implements Linked {
   private putting: Putting | null = null;
   private secondBegan = 0;
   private framesThisSecond = 0;
+  /** Time its frames took in this second, ms. */
+  private spentMs = 0;
   private badFrames = 0;
   /** When the latest frame goes out, by the clock. */
   private lastDue = 0;
@@ -115,8 +119,14 @@ export class RobotLink implements Linked {
     if (!read.ok) return this.bad(read.why);
     const { frame } = read;
     if (frame.kind === "hello") return this.greet(frame.protocol);
-    if (!this.greeted) return this.refuse("ask" in frame ? frame.ask : null, "Say hello first, with the protocol.");
+    const ask = "ask" in frame ? frame.ask : null;
+    if (!this.greeted) return this.refuse(ask, "Say hello first, with the protocol.");
+    // What one link costs is bounded, so that the robot's time is left to the others; a halt is always taken.
+    if (this.spentMs > MOST_SPENT_MS && frame.kind !== "halt")
+      return this.refuse(ask, "This link keeps the robot too busy. Ask less often.");
+    const began = this.clock.now();
     this.obey(frame);
+    this.spentMs += this.clock.now() - began;
   }
 
   private withinRate(): boolean {
@@ -124,6 +134,7 @@ export class RobotLink implements Linked {
     if (now - this.secondBegan >= 1000) {
       this.secondBegan = now;
       this.framesThisSecond = 0;
+      this.spentMs = 0;
     }
     this.framesThisSecond += 1;
     return this.framesThisSecond <= MOST_FRAMES_PER_SEC;

@@ -1,6 +1,6 @@
 // The thread of one robot: its host, its time and its links. The sockets are held by the main thread, which passes
 // frames on both ways and watches the beat.
-import { parentPort, workerData } from "node:worker_threads";
+import { type MessagePort, parentPort, receiveMessageOnPort, workerData } from "node:worker_threads";
 import { StandIn } from "../standin/standIn.js";
 import { realClock } from "./clock.js";
 import type { FrameSocket } from "./frameSocket.js";
@@ -8,11 +8,11 @@ import { RobotLink } from "./link.js";
 import { RobotHost } from "./robotHost.js";
 import { infoOf, type RobotPlan } from "./seat.js";
 import { Shelf } from "./shelf.js";
-import { BEAT_MS, type FromThread, type ToThread } from "./threadMessages.js";
+import { BEAT_MS, type FromThread, type ToThread, type Urgent } from "./threadMessages.js";
 
 if (!parentPort) throw new Error("robotThread.js runs as a worker thread only");
 const port = parentPort;
-const plan = workerData as RobotPlan;
+const { plan, urgent } = workerData as { readonly plan: RobotPlan; readonly urgent: MessagePort };
 const say = (message: FromThread) => port.postMessage(message);
 
 /** A connection whose socket the main thread has. */
@@ -53,7 +53,17 @@ const beat = () => say({ kind: "beat", info: infoOf(host) });
 beat();
 setInterval(beat, BEAT_MS);
 
+/** Halts that came meanwhile: looked for before every frame, so that none of those before it keeps it waiting. */
+function hearUrgent(): void {
+  for (let found = receiveMessageOnPort(urgent); found; found = receiveMessageOnPort(urgent)) {
+    const { link, data } = found.message as Urgent;
+    sockets.get(link)?.take(Buffer.from(data), false);
+  }
+}
+
 function hear(message: ToThread): void {
+  hearUrgent();
+  if (message.kind === "urgent") return;
   if (message.kind === "end") {
     host.dispose();
     process.exit(0);

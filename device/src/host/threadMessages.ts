@@ -8,6 +8,8 @@ export type ToThread =
   /** So many bytes have left through the socket. */
   | { readonly kind: "left"; readonly link: number; readonly bytes: number }
   | { readonly kind: "closed"; readonly link: number }
+  /** Something urgent is there. */
+  | { readonly kind: "urgent" }
   | { readonly kind: "end" };
 
 /** From the robot's thread. */
@@ -17,5 +19,11 @@ export type FromThread =
   | { readonly kind: "send"; readonly link: number; readonly data: string | Uint8Array }
   | { readonly kind: "close"; readonly link: number; readonly code: number; readonly reason: string }
   | { readonly kind: "terminate"; readonly link: number };
+
+/** What does not wait in the line of frames: a halt is carried out before whatever came earlier. */
+export interface Urgent {
+  readonly link: number;
+  readonly data: Uint8Array;
+}
 
 export const BEAT_MS = 250;

@@ -1,10 +1,11 @@
 // A robot in a thread of its own. One that hangs or dies takes no other along: its beat is missed, its thread is
 // ended and started again, with growing pauses while that does not help.
-import { Worker } from "node:worker_threads";
+import { MessageChannel, type MessagePort, Worker } from "node:worker_threads";
+import { MOST_FRAMES_PER_SEC } from "@giddy-pebble/core";
 import type { WebSocket } from "ws";
 import { asBuffer } from "./frameSocket.js";
 import type { RobotInfo, RobotPlan, Seat } from "./seat.js";
-import { BEAT_MS, type FromThread, type ToThread } from "./threadMessages.js";
+import { BEAT_MS, type FromThread, type ToThread, type Urgent } from "./threadMessages.js";
 
 /** A robot that is silent for this long hangs, ms; the first beat may take longer. */
 const SILENT_MS = 4000;
@@ -35,6 +36,7 @@ interface Connection {
 
 export class ThreadSeat implements Seat {
   private worker: Worker | null = null;
+  private urgent: MessagePort | null = null;
   private latest: RobotInfo;
   private readonly open = new Map<number, Connection>();
   private nextLink = 1;
@@ -69,9 +71,13 @@ export class ThreadSeat implements Seat {
     this.nextLink += 1;
     this.open.set(link, { web, link });
     web.on("error", () => {});
-    web.on("message", (data, isBinary) =>
-      this.tell({ kind: "heard", link, data: new Uint8Array(asBuffer(data)), isBinary }),
-    );
+    const within = frameBrake(web);
+    web.on("message", (data, isBinary) => {
+      within();
+      const bytes = new Uint8Array(asBuffer(data));
+      if (!isBinary && isHalt(bytes)) this.urge({ link, data: bytes });
+      else this.tell({ kind: "heard", link, data: bytes, isBinary });
+    });
     web.on("close", () => {
       this.open.delete(link);
       this.tell({ kind: "closed", link });
@@ -82,6 +88,7 @@ export class ThreadSeat implements Seat {
   async dispose(): Promise<void> {
     this.ended = true;
     clearInterval(this.watch);
+    this.urgent?.close();
     if (this.again) clearTimeout(this.again);
     for (const { web } of this.open.values()) web.terminate();
     const { worker } = this;
@@ -101,8 +108,13 @@ export class ThreadSeat implements Seat {
 
   private start(): void {
     const script = this.options.script ?? new URL("./robotThread.js", import.meta.url);
+    const { port1, port2 } = new MessageChannel();
+    this.urgent?.close();
+    this.urgent = port1;
+    port1.unref();
     const worker = new Worker(script, {
-      workerData: this.plan,
+      workerData: { plan: this.plan, urgent: port2 },
+      transferList: [port2],
       resourceLimits: MEMORY,
     });
     this.worker = worker;
@@ -147,6 +159,11 @@ export class ThreadSeat implements Seat {
     this.worker?.postMessage(message);
   }
 
+  private urge(message: Urgent): void {
+    this.urgent?.postMessage(message);
+    this.tell({ kind: "urgent" });
+  }
+
   private hear(message: FromThread): void {
     if (message.kind === "beat") {
       this.beatAt = performance.now();
@@ -167,4 +184,37 @@ export class ThreadSeat implements Seat {
     if (web.bufferedAmount > MOST_WAITING) return web.terminate();
     web.send(data, left);
   }
+}
+
+/** Longest frame that can be a halt, bytes. */
+const HALT_BYTES = 200;
+
+/** Whether a text frame asks for a halt. Only looked at: the robot reads it as any other frame. */
+function isHalt(bytes: Uint8Array): boolean {
+  return bytes.length <= HALT_BYTES && /"kind"\s*:\s*"halt"/.test(Buffer.from(bytes).toString("utf8"));
+}
+
+/** Frames a second after which a link is not read any further until the second is over: what it sends waits there. */
+const BRAKE_FRAMES = 1.5 * MOST_FRAMES_PER_SEC;
+
+/** Keeps one link from taking the time of all others. @returns called at each frame */
+function frameBrake(web: WebSocket): () => void {
+  let began = performance.now();
+  let frames = 0;
+  return () => {
+    const now = performance.now();
+    if (now - began >= 1000) {
+      began = now;
+      frames = 0;
+    }
+    frames += 1;
+    if (frames < BRAKE_FRAMES || web.isPaused) return;
+    web.pause();
+    setTimeout(
+      () => {
+        if (web.readyState === web.OPEN) web.resume();
+      },
+      began + 1000 - now,
+    ).unref();
+  };
 }
