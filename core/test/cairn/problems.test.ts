@@ -48,6 +48,7 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["decimal-comma", missionOf("wait 0,2 s"), missionOf("wait 0.2 s")],
   ["bare-point", missionOf("wait .5 s"), missionOf("wait 0.5 s")],
   ["huge-number", missionOf("wait 12345678901234567890 s")],
+  ["meant", missionOf("forward 30"), missionOf("go 30 cm")],
   ["long-line", missionOf(`set a = ${Array(600).fill("1").join(" + ")}`)],
   ["too-many-lines", missionOf("wait 1 s\n".repeat(MOST_LINES))],
   [

@@ -105,6 +105,13 @@ async function open(db: Queryable, team: string, document: DocumentRow): Promise
   return { document, head, draft: await findDraft(db, team, document.id, LOCAL_AUTHOR) };
 }
 
+/** A document that was just written, as it is now. */
+async function openFresh(db: Queryable, team: string, id: string): Promise<OpenDocument> {
+  const found = await openDocument(db, team, id);
+  if (!found) throw new Error(`document ${id} is gone within its own transaction`);
+  return found;
+}
+
 export async function openDocument(db: Queryable, team: string, id: string): Promise<OpenDocument | null> {
   const document = await findDocument(db, team, id);
   return document ? open(db, team, document) : null;
@@ -145,7 +152,7 @@ export async function createDocument(team: string, creation: Creation): Promise<
       contentHash: contentHash(content),
     });
     await mention(db, document, content);
-    return { ok: true, value: await open(db, team, { ...document, head_revision: 1 }) };
+    return { ok: true, value: await openFresh(db, team, document.id) };
   });
 }
 
@@ -254,6 +261,6 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     });
     await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, content);
     await mention(db, document, content);
-    return { ok: true, value: await open(db, team, { ...document, name: renamed, head_revision: number }) };
+    return { ok: true, value: await openFresh(db, team, id) };
   });
 }

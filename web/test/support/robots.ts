@@ -9,6 +9,7 @@ const main = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../../.
 
 export interface RunningRobots {
   readonly port: number;
+  pid(): number;
   /** Ends the process at once, as a crash does. */
   kill(): Promise<void>;
   /** Starts it again on its port, with what it kept. */
@@ -34,6 +35,7 @@ export async function startRobots(): Promise<RunningRobots> {
   const port = await start(0);
   return {
     port,
+    pid: () => child.pid ?? 0,
     kill: () => end("SIGKILL"),
     again: async () => {
       await start(port);

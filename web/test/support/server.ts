@@ -19,6 +19,7 @@ export function testDatabase(): string {
 export interface RunningServer {
   url: string;
   database: string;
+  pid: number;
   stop(): Promise<void>;
   kill(): Promise<void>;
 }
@@ -45,6 +46,7 @@ export async function startServer(
   return {
     url: `http://127.0.0.1:${port}`,
     database,
+    pid: child.pid ?? 0,
     stop: () => end(child, "SIGTERM"),
     kill: () => end(child, "SIGKILL"),
   };

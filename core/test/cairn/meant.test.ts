@@ -1,0 +1,116 @@
+// Everyday words: what was meant is offered, it is a step without problems, and it does what the words say.
+import { describe, expect, test } from "vitest";
+import { applyChange, prepareMission } from "../../src/index.js";
+import { drizzle, fellside, missionOf, runSteps } from "../support/demo.js";
+
+function firstProblem(step: string) {
+  const text = missionOf(step);
+  const { problems } = prepareMission(text, drizzle(), fellside()).check;
+  const problem = problems.find(({ severity }) => severity === "error");
+  const mend = problem?.mend;
+  return { problem, mended: mend ? applyChange(text, { start: mend.start, end: mend.end, insert: mend.text }) : text };
+}
+
+const MEANT: readonly (readonly [typed: string, meant: string])[] = [
+  ["drive 1 m", "go 1 m"],
+  ["drive forward 30 centimeters", "go 30 cm"],
+  ["forward 30", "go 30 cm"],
+  ["move 2 meters", "go 2 m"],
+  ["go straight 50cm", "go 50 cm"],
+  ["backward 20", "back 20 cm"],
+  ["go backwards 20 cm", "back 20 cm"],
+  ["10 inches", "go 10 in"],
+  ["go 10 inches", "go 10 in"],
+  ["drive 1 foot", "go 1 ft"],
+  ["drive 5 s", "go for 5 s"],
+  ["left 90", "turn left 90 deg"],
+  ["left", "turn left 90 deg"],
+  ["right 45 degrees", "turn right 45 deg"],
+  ["turn left 90", "turn left 90 deg"],
+  ["turn 90 degrees right", "turn right 90 deg"],
+  ["rotate left 90°", "turn left 90 deg"],
+  ["turn around", "turn left 180 deg"],
+  ["speed 20", "set cruise = 20 cm/s"],
+  ["wait 2 seconds", "wait 2 s"],
+  ["sleep 500 ms", "wait 500 ms"],
+  ["pause 1 minute", "wait 60 s"],
+  ["stop at 15 cm from wall", "go until eye.distance < 15 cm"],
+  ["stop 20 cm before the wall", "go until eye.distance < 20 cm"],
+  ["drive until the wall", "go until eye.distance < 15 cm"],
+  ["halt", "stop"],
+  ["x = 5", "set x = 5"],
+  ["print clock", "show clock"],
+  ["go 3 cm and stop", "go 3 cm"],
+];
+
+describe("everyday words", () => {
+  test.each(MEANT)("%s is offered as %s", (typed, meant) => {
+    const { problem, mended } = firstProblem(typed);
+    expect(problem).toMatchObject({ code: "meant", message: `In a mission this is written "${meant}".` });
+    expect(mended).toBe(missionOf(meant));
+    const left = prepareMission(mended, drizzle(), fellside()).check.problems;
+    expect(left.filter(({ severity }) => severity === "error")).toEqual([]);
+  });
+
+  test("go home becomes the two steps that lead there, from wherever it is", () => {
+    const { problem, mended } = firstProblem("go home");
+    expect(problem?.message).toContain("takes 2 steps");
+    const home = mended.split("\n").filter((line) => /atan2|sqrt/.test(line));
+    const { summary } = runSteps(`go 40 cm\nturn left 70 deg\ngo 30 cm\n${home.map((line) => line.trim()).join("\n")}`);
+    expect(summary.reason).toBe("");
+    expect(Math.hypot(summary.end.xM - summary.start.xM, summary.end.yM - summary.start.yM)).toBeLessThan(0.01);
+  });
+
+  test("a distance sensor of another name is the one that is named", () => {
+    const robot = drizzle((body) => {
+      for (const sensor of body.sensors) if (sensor.kind === "eye") sensor.name = "sonar";
+    });
+    const { problems } = prepareMission(missionOf("stop at wall"), robot, fellside()).check;
+    expect(problems[0]?.mend?.text).toBe("go until sonar.distance < 15 cm");
+  });
+
+  test.each([
+    ["trun left 90 deg", "unknown-step"],
+    ["go 90", "dimension"],
+    ["go 30 cn", "unknown-unit"],
+    ["forward", "unknown-step"],
+    ["drive 5 bananas", "unknown-step"],
+    ["the quick brown fox", "unknown-step"],
+  ])("%s keeps its own problem", (typed, code) => {
+    expect(firstProblem(typed).problem?.code).toBe(code);
+  });
+
+  test("nothing is offered that would be no step on this robot", () => {
+    const robot = drizzle((body) => {
+      body.sensors = body.sensors.filter(({ kind }) => kind !== "eye");
+    });
+    const { problems } = prepareMission(missionOf("stop at wall"), robot, fellside()).check;
+    expect(problems[0]?.code).not.toBe("meant");
+  });
+});
+
+describe("a goal that was not met", () => {
+  const reason = (goal: string, steps: string) =>
+    runSteps(steps, { field: fellside() }, `field "Fellside"\ngoal ${goal}`).summary.reason;
+
+  test("says which part of it failed, what was found, and by how much", () => {
+    expect(reason("clock < 1 s and robot.travel > 5 cm", "wait 1.5 s\ngo 10 cm")).toMatch(
+      /^the goal was not met: clock < 1 s \(clock was \d\.\d+ s, \d\.\d+ s too much\)$/,
+    );
+    expect(reason("robot.travel > 50 cm", "go 20 cm")).toMatch(
+      /^the goal was not met: robot\.travel > 50 cm \(robot\.travel was (19\.\d+|20\.?\d*) cm, (30|29)\.?\d* cm too little\)$/,
+    );
+  });
+
+  test("names every part that failed, and none that was met", () => {
+    const words = reason("clock < 1 s and robot.travel > 50 cm and robot.travel > 1 cm", "wait 1.5 s\ngo 20 cm");
+    expect(words).toContain("clock < 1 s (");
+    expect(words).toContain("; robot.travel > 50 cm (");
+    expect(words).not.toContain("robot.travel > 1 cm");
+  });
+
+  test("says how far outside of a zone the robot stands", () => {
+    const words = reason('inside "mast yard"', "go 10 cm");
+    expect(words).toMatch(/^the goal was not met: inside "mast yard" \(the robot stands \d+(\.\d)? cm outside\)$/);
+  });
+});
