@@ -1,7 +1,9 @@
-// npm run bench: the core's figures; with a running Giddy Pebble also those of the page.
+// npm run bench: the core's figures, and those of an application with much in it; with a running Giddy Pebble also those of the page.
 await import("./physics.mjs");
 const { engines } = await import("./engines.mjs");
 await engines();
+await import("./growth.mjs");
+await import("./pages.mjs");
 const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const runs = await fetch(`${url}/api/health`).then(
   (answer) => answer.ok,

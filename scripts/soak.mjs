@@ -3,17 +3,14 @@
 // should be.
 //
 //   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--json]
-import { fork } from "node:child_process";
-import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { Worker } from "node:worker_threads";
-import { endLeftovers } from "./lib/children.mjs";
 import { readJsonFile } from "./lib/files.mjs";
-import { tryPort } from "./lib/port.mjs";
-import { stopLeftover } from "./lib/postgres.mjs";
+import { clearOwn, newData, startOwn, stopOwn } from "./lib/ownApp.mjs";
 import { isMarked } from "./lib/process.mjs";
 import { chanceOf } from "./soak/chance.mjs";
 import { failure, newCounts } from "./soak/counts.mjs";
@@ -46,39 +43,13 @@ const MOST_RSS_MB = 400;
 const KILL_EVERY_MS = 9000;
 const MOST_AWAY_MS = 60_000;
 
-const data = mkdtempSync(path.join(os.tmpdir(), "giddy-soak-"));
-// As root the database runs as another user, who has to reach it.
-chmodSync(data, 0o755);
+const data = newData();
 const demo = path.join(root, "demo");
 const counts = newCounts();
 let killing = false;
 let over = false;
 /** @type {(message: object) => void} */
 let halts = () => {};
-
-/** @returns {Promise<{ child: import("node:child_process").ChildProcess, url: string, robotsPort: number }>} */
-async function startAll() {
-  const port = /** @type {{ web?: number } | null} */ (readJsonFile(path.join(data, "ports.json")))?.web ?? (await tryPort(0));
-  const child = fork(path.join(root, "scripts/start.mjs"), [], {
-    env: { ...process.env, GIDDY_DATA: data, GIDDY_PORT: String(port), GIDDY_LOG: "error" },
-    stdio: ["ignore", "pipe", "pipe", "ipc"],
-  });
-  let said = "";
-  const url = await /** @type {Promise<string>} */ (
-    new Promise((resolve, reject) => {
-      const hear = (/** @type {Buffer} */ part) => {
-        said = (said + part.toString()).slice(-20_000);
-        const found = /Open (http:\S+)\//.exec(said);
-        if (found) resolve(/** @type {string} */ (found[1]));
-      };
-      child.stdout?.on("data", hear);
-      child.stderr?.on("data", hear);
-      child.once("exit", (code) => reject(new Error(`start ended with ${code}: ${said.slice(-1500)}`)));
-    })
-  );
-  const ports = /** @type {{ robots: number }} */ (readJsonFile(path.join(data, "ports.json")));
-  return { child, url, robotsPort: ports.robots };
-}
 
 /** @returns {Promise<void>} once database and robots answer */
 async function untilWell(/** @type {string} */ url) {
@@ -118,7 +89,7 @@ function postmasterPid() {
 }
 
 async function main() {
-  let running = await startAll();
+  let running = await startOwn(data);
   const samples = {
     robots: readdirSync(demo)
       .filter((name) => name.endsWith(".robot.json"))
@@ -158,7 +129,7 @@ async function main() {
         running.child.kill("SIGKILL");
         for (const { pid } of victims) endOne(pid);
         await pause(chance.below(300));
-        running = await startAll();
+        running = await startOwn(data);
         target.robotsPort = running.robotsPort;
         halts({ kind: "port", port: running.robotsPort });
       } else for (const { name, pid } of victims) if (name === wanted) endOne(pid);
@@ -196,8 +167,7 @@ async function main() {
   for (const one of halted.failures) failure(counts, one);
   await untilWell(target.url);
   const documents = await verify();
-  running.child.kill("SIGTERM");
-  await new Promise((resolve) => running.child.once("exit", resolve));
+  await stopOwn(running.child);
   return documents;
 }
 
@@ -216,10 +186,7 @@ try {
 } catch (error) {
   failure(counts, error instanceof Error ? (error.stack ?? error.message) : String(error));
 } finally {
-  await endLeftovers(path.join(data, "children.json"));
-  stopLeftover(path.join(data, "database"));
-  await pause(500);
-  rmSync(data, { recursive: true, force: true, maxRetries: 5 });
+  await clearOwn(data);
 }
 
 const hostile = [];

@@ -6,6 +6,7 @@ import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
+import { choosePart, copyOf } from "../support/robot.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
@@ -122,7 +123,7 @@ describe("a robot that is being sent a mission", () => {
     const comments = Array.from({ length: 4000 }, (_, i) => `  # line ${i} of a long account of what was tried`).join(
       "\n",
     );
-    const id = await missionFor("Long story", `${comments}\n  go 10 cm`);
+    const id = await missionFor("Long story", `  go 10 cm\n${comments}`);
     await says(page, "Drizzle does not hold this mission yet");
     // Every answer of the robot comes late, so that the sending takes its time.
     await tell(robots, "drizzle", { kind: "fault", fault: "late-packets" });
@@ -140,6 +141,37 @@ describe("a robot that is being sent a mission", () => {
     const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
     expect(open.head.text).toContain("line 3999 of a long account");
   }, 120_000);
+});
+
+describe("a stand-in whose drawing was changed", () => {
+  test("is built again from it by one press, linked on, and drives as it is drawn now", async () => {
+    const id = await copyOf(server, "Drizzle", "Rill");
+    await page.goto(`${server.url}/robot?robot=${id}`);
+    await page.waitForSelector(".inspector h2");
+    await press(page, "Robot: Rill, not linked");
+    await press(page, "Build a stand-in of Rill");
+    await says(page, "It stands and waits.");
+    await press(page, "Close");
+    // A part of another name: what the stand-in has and what missions ask for are two things now.
+    await choosePart(page, "Arm");
+    await page.click(".partnamefield input", { count: 3 });
+    await page.keyboard.type("gripper");
+    await page.keyboard.press("Enter");
+    await page.waitForSelector('[data-save="saved"]');
+    const text =
+      'cairn 1\nrobot "Rill"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n  power gripper 40 % for 0.2 s\n';
+    const mission = await newMission(server, "With a gripper", text);
+    await openMission(page, server, mission);
+    await untilPlanned(page);
+    await page.waitForSelector(".robotpill.linked");
+    await press(page, "Send");
+    await press(page, "Build Rill again from its drawing");
+    await says(page, "is built as it is drawn now");
+    await page.waitForSelector(".robotpill.linked");
+    await press(page, "Run on Rill");
+    await says(page, "Against the plan");
+    await says(page, "It finished in");
+  });
 });
 
 describe("calibrating", () => {
@@ -248,6 +280,57 @@ mission
     expect([home.success, home.summary.reason]).toEqual([true, ""]);
     expect(home.robot.number).toBeGreaterThan(lost.robot.number);
   }, 400_000);
+
+  test("in the middle of a run uses no result, and names the procedure that runs while another is looked at", async () => {
+    await hurry(robots, "drizzle", 1);
+    await page.goto(`${server.url}/calibrate?robot=Drizzle&known=wheel-size-by-hand`);
+    await page.waitForSelector(".rowstable input");
+    await linkRobot(page, "Drizzle");
+    for (let row = 0; row < 3; row += 1)
+      for (const [column, text] of [
+        ["alongM", `${195 + row} mm`],
+        ["turns", "1"],
+      ] as const) {
+        await page.click(`#cell-${column}-${row}`, { count: 3 });
+        await page.keyboard.type(text);
+        await page.keyboard.press("Tab");
+      }
+    await page.waitForFunction(
+      () => document.querySelector<HTMLButtonElement>(".verdict .acts button:last-of-type")?.disabled === false,
+    );
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>(".knowns li button")]
+        .find((one) => /Straight driving/.test(one.textContent ?? ""))
+        ?.click(),
+    );
+    await press(page, "Run 5 times");
+    await says(page, /Run 1 of 5/);
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>(".knowns li button")]
+        .find((one) => /Wheel size by hand/.test(one.textContent ?? ""))
+        ?.click(),
+    );
+    await page.waitForFunction(() => document.querySelector(".procedure h2")?.textContent === "Wheel size by hand");
+    expect(await page.$eval(".runs [role=status]", (one) => one.textContent)).toMatch(/^Straight driving Run \d of 5$/);
+    expect(await page.$eval(".verdict .acts", (one) => one.textContent)).toContain("A measurement is in progress");
+    const disabled = await page.$$eval(".verdict .acts button", (all) =>
+      all.map((one) => (one as HTMLButtonElement).disabled),
+    );
+    expect(disabled).toEqual([true, true]);
+    const before = (await getJson(server, "/api/documents?kind=robot")) as Loose;
+    await press(page, "Cancel");
+    await page.waitForFunction(
+      () => document.querySelector<HTMLButtonElement>(".verdict .acts button:last-of-type")?.disabled === false,
+    );
+    // Pressed twice quickly, it makes one revision.
+    await page.$eval(".verdict .acts button:last-of-type", (one) => {
+      (one as HTMLElement).click();
+      (one as HTMLElement).click();
+    });
+    await says(page, "is at version");
+    const drizzle = (list: Loose) => list.documents.find((one: Loose) => one.name === "Drizzle").headRevision;
+    expect(drizzle(await getJson(server, "/api/documents?kind=robot"))).toBe(drizzle(before) + 1);
+  });
 
   test("takes typed rows without any link, questions an odd one, and undoes", async () => {
     await page.goto(`${server.url}/calibrate?robot=Sleet&known=wheel-size-by-hand`);

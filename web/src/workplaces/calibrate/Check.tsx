@@ -1,7 +1,6 @@
 // The check drive: squares both ways by each version, so that before and after stand side by side.
 import Button from "@mui/material/Button";
-import { useLink } from "../../shared/link/linkStore.js";
-import { CHECK_SIDE_M, runCheck, whyNotMeasured } from "./measuring.js";
+import { CHECK_SIDE_M, runCheck, useWhyNotMeasured } from "./measuring.js";
 import { type CheckRun, useCalibrate } from "./state.js";
 import { clearChecks } from "./store.js";
 
@@ -24,8 +23,7 @@ export function Check() {
   const checks = useCalibrate((state) => state.checks);
   const now = useCalibrate((state) => state.open?.number ?? 0);
   const running = useCalibrate((state) => state.running);
-  useLink((state) => state.state?.doing ?? state.is);
-  const why = whyNotMeasured();
+  const why = useWhyNotMeasured();
   const versions = [...new Set(checks.map(({ number }) => number))].sort((a, b) => a - b);
   const newest = versions.at(-1);
   return (

@@ -15,7 +15,7 @@ import { ask, useLink } from "../../shared/link/linkStore.js";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { Check } from "./Check.js";
 import { History } from "./History.js";
-import { cancelRuns, runMore, whyNotMeasured } from "./measuring.js";
+import { cancelRuns, runMore, useWhyNotMeasured } from "./measuring.js";
 import { Placing } from "./Placing.js";
 import { ProgramAndSheet } from "./ProgramAndSheet.js";
 import { RowsTable } from "./RowsTable.js";
@@ -75,7 +75,7 @@ function isWide(columns: readonly Column[]): boolean {
 
 function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robot; rows: number }) {
   const running = useCalibrate((state) => state.running);
-  useLink((state) => state.state?.doing ?? state.is);
+  const why = useWhyNotMeasured();
   const undo = useCalibrate((state) => state.undo.at(-1)?.label ?? null);
   const hasProgram = procedure.program(robot, settingsOf(useCalibrate.getState(), procedure), 0) !== null;
   if (running)
@@ -95,7 +95,6 @@ function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robo
         </Button>
       </div>
     );
-  const why = whyNotMeasured();
   const left = Math.max(1, procedure.rowsWanted - rows);
   return (
     <div className="runs">

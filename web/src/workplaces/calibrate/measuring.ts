@@ -50,6 +50,13 @@ export function whyNotMeasured(): string | null {
   return null;
 }
 
+/** The same for what is shown: asked again whenever one of its reasons changes. */
+export function useWhyNotMeasured(): string | null {
+  useLink((state) => `${state.is} ${state.hello?.robot} ${state.state?.doing}`);
+  useCalibrate(({ open, running, applying }) => `${open?.id} ${running?.at} ${applying}`);
+  return whyNotMeasured();
+}
+
 async function tape(): Promise<FrameOf<"tape"> | null> {
   const frame = await ask({ kind: "tape" });
   return frame?.kind === "tape" ? frame : null;

@@ -211,6 +211,9 @@ export async function applyToRobot(estimate: Estimate & { ok: true }, conditions
   } finally {
     set({ applying: false });
   }
+  // What it is worth now is worked out while the robot can be used again.
+  await loadHistory();
+  await weigh();
 }
 
 async function apply(estimate: Estimate & { ok: true }, conditions: string): Promise<void> {
@@ -244,6 +247,4 @@ async function apply(estimate: Estimate & { ok: true }, conditions: string): Pro
       ? `${open.robot.name} is at version ${cut.value.head.number} now. Every step and every rehearsal uses it.`
       : `Applied, but not written into the history: ${stored.message}`,
   });
-  await loadHistory();
-  await weigh();
 }

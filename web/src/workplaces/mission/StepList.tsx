@@ -12,7 +12,7 @@ import {
 } from "@giddy-pebble/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
-import { CONTROLS, useKeys } from "../../shared/keys.js";
+import { CONTROLS, isTyping, useKeys } from "../../shared/keys.js";
 import { chooseOne, chooseTo, toggleChosen } from "./choosing.js";
 import { problemsByLine } from "./problemsByLine.js";
 import { type PlannedTime, StepRow } from "./StepRow.js";
@@ -205,8 +205,9 @@ function useShownRows(
   };
 }
 
-/** Whether a press was on a row itself: not on a number, a name or a button in it. */
+/** Whether a press was on a row itself: not on a number, a name or a button in it, and did not open a field there. */
 function isOfRow(target: EventTarget): boolean {
+  if (isTyping(document.activeElement)) return false;
   return target instanceof Element && (target.closest(".handle") !== null || target.closest(CONTROLS) === null);
 }
 
