@@ -1,14 +1,7 @@
 // A mission of twice the lines takes about twice the work, whatever its lines are.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import {
-  formatMission,
-  missionRows,
-  openFloor,
-  parseMission,
-  placeProblems,
-  prepareMission,
-} from "../../src/index.js";
+import { formatMission, missionRows, openFloor, parseMission, placeProblems, prepareMission } from "../../src/index.js";
 import { drizzle } from "../support/demo.js";
 
 /** What lines can be, at the indent of a mission's steps; the number makes names of their own. */

@@ -147,6 +147,9 @@ describe("a stand-in whose drawing was changed", () => {
   test("is built again from it by one press, linked on, and drives as it is drawn now", async () => {
     const id = await copyOf(server, "Drizzle", "Rill");
     await page.goto(`${server.url}/robot?robot=${id}`);
+    // Without the link that this browser kept.
+    await page.evaluate(() => localStorage.clear());
+    await page.reload();
     await page.waitForSelector(".inspector h2");
     await press(page, "Robot: Rill, not linked");
     await press(page, "Build a stand-in of Rill");

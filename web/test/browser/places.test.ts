@@ -321,7 +321,7 @@ describe("every workplace", () => {
       one.getBoundingClientRect().width,
       Math.min(...[...one.querySelectorAll("dd")].map((dd) => dd.getBoundingClientRect().width)),
     ]);
-    expect(narrow / (panel ?? 1)).toBeGreaterThan(0.4);
+    expect((narrow ?? 0) / (panel ?? 1)).toBeGreaterThan(0.4);
   });
 });
 
