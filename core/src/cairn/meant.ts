@@ -77,10 +77,10 @@ const untilNear = ([, digits, unit]: Words, robot: Robot | null): readonly strin
   return named === null ? null : [`go until ${distanceReading(robot)} < ${digits} ${named}`];
 };
 
-const AHEAD = String.raw`(?:forwards?|ahead|straight|onwards?)`;
-const BACKWARDS = String.raw`(?:backwards?|reverse|back)`;
-const DRIVE = String.raw`(?:drive|go|move|run|roll)`;
-const TURN = String.raw`(?:turn|rotate|spin|pivot)`;
+const AHEAD = "(?:forwards?|ahead|straight|onwards?)";
+const BACKWARDS = "(?:backwards?|reverse|back)";
+const DRIVE = "(?:drive|go|move|run|roll)";
+const TURN = "(?:turn|rotate|spin|pivot)";
 const WALL = String.raw`(?:(?:from|before|of|off|away from)\s+)?(?:the\s+|a\s+)?(?:wall|obstacle|object|box)`;
 /** Home as odometry knows it: the begin place is where x and y are nothing. */
 const HOME = ["face atan2(0 cm - robot.y, 0 cm - robot.x)", "go sqrt(robot.x * robot.x + robot.y * robot.y)"] as const;
