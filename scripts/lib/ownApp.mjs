@@ -31,6 +31,12 @@ export async function startOwn(data) {
     env: { ...process.env, GIDDY_DATA: data, GIDDY_PORT: String(port), GIDDY_LOG: "error" },
     stdio: ["ignore", "pipe", "pipe", "ipc"],
   });
+  // It does not outlive the one that started it.
+  const end = () => child.kill("SIGTERM");
+  process.once("exit", end);
+  child.once("exit", () => process.off("exit", end));
+  for (const signal of /** @type {const} */ (["SIGINT", "SIGTERM"]))
+    if (process.listenerCount(signal) === 0) process.once(signal, () => process.exit(1));
   let said = "";
   const url = await /** @type {Promise<string>} */ (
     new Promise((resolve, reject) => {

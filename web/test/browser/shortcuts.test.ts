@@ -95,25 +95,29 @@ const PLACES: readonly (readonly [string, () => Promise<unknown>])[] = [
   ],
 ];
 
-describe.each(PLACES)("in the steps, with the focus on %s", (_place, focus) => {
-  test.each([
-    ["Ctrl+D duplicates", "Control", "d", lines(STEPS.toSpliced(5, 0, "wait 3 s"))],
-    ["Ctrl+/ switches off", "Control", "/", TEXT.replace("  wait 3 s", "  # off: wait 3 s")],
-    [
-      "Alt+↑ moves past the step above",
-      "Alt",
-      "ArrowUp",
-      lines(["wait 1 s", "wait 3 s", "repeat 2 times", "  wait 2 s", "  wait 4 s", "finish"]),
-    ],
-    ["Alt+↓ moves past the step below", "Alt", "ArrowDown", lines([...STEPS.slice(0, 4), "finish", "wait 3 s"])],
-    ["Alt+→ moves into the block above", "Alt", "ArrowRight", TEXT.replace("  wait 3 s", "    wait 3 s")],
-  ] as const)("%s", async (_what, held, key, after) => {
-    await focus();
-    await withKey(page, held, key);
-    await expect.poll(text).toBe(after);
-    expect((await left()).filter((one) => one !== held && one.length > 0)).toEqual([]);
-  });
-});
+/** Keys with Ctrl or Alt, and the mission after each. */
+const CHORDS = [
+  ["Control", "d", lines(STEPS.toSpliced(5, 0, "wait 3 s"))],
+  ["Control", "/", TEXT.replace("  wait 3 s", "  # off: wait 3 s")],
+  ["Alt", "ArrowUp", lines(["wait 1 s", "wait 3 s", "repeat 2 times", "  wait 2 s", "  wait 4 s", "finish"])],
+  ["Alt", "ArrowDown", lines([...STEPS.slice(0, 4), "finish", "wait 3 s"])],
+  ["Alt", "ArrowRight", TEXT.replace("  wait 3 s", "    wait 3 s")],
+] as const;
+
+test.each(PLACES)(
+  "with the focus on %s a step is duplicated, switched off, moved up, down and into the block above by its keys",
+  async (_place, focus) => {
+    for (const [held, key, after] of CHORDS) {
+      await focus();
+      await withKey(page, held, key);
+      await expect.poll(text, { message: `${held}+${key}` }).toBe(after);
+      await page.focus(".steps");
+      await withKey(page, "Control", "z");
+    }
+    await expect.poll(text).toBe(TEXT);
+    expect((await left()).filter((key) => key !== "Control" && key !== "Alt")).toEqual([]);
+  },
+);
 
 describe.each(PLACES.slice(0, 3))("in the steps, with the focus on %s", (_place, focus) => {
   test("Delete deletes, Ctrl+Z undoes, Ctrl+Shift+Z and Ctrl+Y redo", async () => {

@@ -118,10 +118,17 @@ export async function listTrials(
   after: TrialCursor | null,
   limit: number,
 ): Promise<TrialRow[]> {
+  // Which rows the page has is found first, so that what is told of each is worked out for those only.
   const found = await db.query(
-    `select ${LISTED} ${JOINS}
-     where t.team_id = $1 and ($2::uuid is null or md.id = $2) and ($3::timestamptz is null or (t.started_at, t.id) < ($3, $4::uuid))
-     order by t.started_at desc, t.id desc limit $5`,
+    `with page as (
+       select id as listed from trial
+       where team_id = $1
+         and ($2::uuid is null or mission_revision in (select id from revision where document_id = $2))
+         and ($3::timestamptz is null or (started_at, id) < ($3, $4::uuid))
+       order by started_at desc, id desc limit $5
+     )
+     select ${LISTED} ${JOINS} join page on page.listed = t.id
+     order by t.started_at desc, t.id desc`,
     [team, missionDocument, after?.startedAt ?? null, after?.id ?? null, limit],
   );
   return found.rows.map((row) => trialRow.parse(row));

@@ -48,7 +48,9 @@ export function RowsTable({
             {columns.map((column) => (
               <th key={column.id} scope="col" title={column.hint}>
                 {column.label}
-                {column.shown.unit && <span className="quiet"> {column.shown.unit}</span>}
+                {column.shown.unit && !column.label.endsWith(` ${column.shown.unit}`) && (
+                  <span className="quiet"> {column.shown.unit}</span>
+                )}
               </th>
             ))}
             <th scope="col">
