@@ -19,6 +19,10 @@ const browser = await puppeteer.launch({
 
 /** @param {import("puppeteer-core").Page} page @param {string} name */
 async function shoot(page, name) {
+  // What was just enabled fades to its own colour first.
+  await page.waitForFunction(() =>
+    document.getAnimations().every((one) => one.playState !== "running" || one.effect?.getComputedTiming().iterations === Infinity),
+  );
   await page.screenshot({ path: /** @type {`${string}.png`} */ (path.join(folder, `${name}.png`)) });
   process.stdout.write(`${name}.png\n`);
 }

@@ -230,7 +230,7 @@ describe("goal and score", () => {
   test("a goal that is not met says which", () => {
     const { summary } = runSteps("wait 1 s", {}, "goal robot.travel > 1 m");
     expect(summary).toMatchObject({ outcome: "finished", success: false, score: null });
-    expect(summary.reason).toBe("the goal was not met: robot.travel > 1 m");
+    expect(summary.reason).toBe("the goal was not met: robot.travel > 1 m (robot.travel was 0 cm, 100 cm too little)");
   });
 });
 

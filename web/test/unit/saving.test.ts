@@ -109,6 +109,9 @@ describe("saving a draft", () => {
       name: "m",
       headRevision: 1,
       createdAt: "2026-11-12T16:20:00Z",
+      robot: "Drizzle",
+      field: null,
+      remote: false,
     };
     const head = {
       id: base.documentId,
