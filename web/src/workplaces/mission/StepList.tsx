@@ -205,7 +205,7 @@ function useShownRows(
   };
 }
 
-/** Whether a press was on a row itself: not on a number, a name or a button in it, and did not open a field there. */
+/** Whether a press was on a row itself, not on a control in it. A press that opened a field leaves the keys there. */
 function isOfRow(target: EventTarget): boolean {
   if (isTyping(document.activeElement)) return false;
   return target instanceof Element && (target.closest(".handle") !== null || target.closest(CONTROLS) === null);
