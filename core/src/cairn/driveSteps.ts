@@ -1,7 +1,8 @@
 // Driving steps at run time: which motion a step starts, what ends it, and how it goes on after a handler.
 
 import type { DriveControl } from "../control/drive.js";
-import { FollowLine, FollowWall, Press } from "../control/follow.js";
+import { FollowWall, Press } from "../control/follow.js";
+import { FollowLine, type LineLook, USUAL_BRIDGE_M } from "../control/followLine.js";
 import {
   arcMotion,
   type Motion,
@@ -14,6 +15,7 @@ import {
 } from "../control/motions.js";
 import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
+import { atan } from "../math/trig.js";
 import { SLOT } from "./readings.js";
 import {
   type ActiveStep,
@@ -366,29 +368,81 @@ export function followLine(line: LineReadings, options: (task: Task) => MotionOp
   return (task) => {
     const { cruise, ramp, mostDuty } = options(task);
     const { snapshot } = task.machine;
-    const sense = { aheadM: line.aheadM, offM: () => lineOff(line, snapshot) };
-    return anew((drive) => new FollowLine(drive, sense, { speedMS: cruise, rampMS2: ramp, mostDuty }))(task);
+    const reader = new LineReader(line, snapshot);
+    const follow = {
+      speedMS: cruise,
+      rampMS2: ramp,
+      mostDuty,
+      gain: 1,
+      damp: 1,
+      bridgeM: USUAL_BRIDGE_M,
+      crossings: "straight",
+    } as const;
+    return anew((drive) => new FollowLine(drive, reader, follow))(task);
   };
 }
 
-/** How far the sensor is to the right of the line's middle or edge, m, as its light tells it. */
-export function lineOff(line: LineReadings, snapshot: Float64Array): number {
-  const { slots, offsetsM, spotM, dark, edge } = line;
-  if (edge !== 0) {
-    // Dark to the right: more light than the middle value means too far left.
-    const over = ((snapshot[slots[0] as number] as number) - dark) / (2 * Math.max(0.05, dark));
-    return -edge * Math.max(-0.5, Math.min(0.5, over)) * spotM;
+/** Less of the line than this share of a spot is none of it; more than the other is nothing but line. */
+const SEEN = { least: 0.25, most: 0.85 } as const;
+
+/** Where the line lies, from the lights of a spot, a pair or a row. Learns how light and how dark the floor is. */
+export class LineReader {
+  readonly aheadM: number;
+  readonly spotM: number;
+  readonly edge: 1 | -1 | 0;
+  readonly mostOffM: number;
+  readonly blindM: number;
+  readonly wideRad: number;
+  private light: number;
+  private darkest: number;
+
+  constructor(
+    private readonly line: LineReadings,
+    private readonly snapshot: Float64Array,
+  ) {
+    const { aheadM, spotM, edge, offsetsM, dark } = line;
+    this.aheadM = aheadM;
+    this.spotM = spotM;
+    this.edge = edge;
+    const widest = Math.max(0, ...offsetsM.map(Math.abs));
+    this.mostOffM = edge !== 0 ? spotM / 2 : offsetsM.length === 2 ? widest / 2 : widest;
+    this.wideRad = edge !== 0 ? 0 : atan(widest / Math.max(0.02, Math.abs(aheadM)));
+    this.blindM = edge !== 0 ? spotM : offsetsM.length === 2 ? 0.02 : 0.004;
+    // White is about twice the middle value, a line half of it.
+    this.light = Math.min(1, 2 * dark);
+    this.darkest = 0.3 * dark;
   }
-  let weight = 0;
-  let sum = 0;
-  for (let i = 0; i < slots.length; i += 1) {
-    const darkness = Math.max(0, 2 * dark - (snapshot[slots[i] as number] as number)) / (2 * dark);
-    weight += darkness;
-    sum += darkness * (offsetsM[i] as number);
+
+  /** Share of a spot that is line, 0..1. */
+  private darkness(i: number): number {
+    const value = this.snapshot[this.line.slots[i] as number] as number;
+    this.light = Math.max(this.light, value);
+    this.darkest = Math.min(this.darkest, value);
+    return Math.max(0, Math.min(1, (this.light - value) / Math.max(0.05, this.light - this.darkest)));
   }
-  // A line lies to the left of the middle by the weighted place of what is dark.
-  if (slots.length > 2) return weight > 0.15 ? sum / weight : 0;
-  return sum / 2;
+
+  look = (into: LineLook): void => {
+    const { slots, offsetsM } = this.line;
+    if (this.edge !== 0) {
+      const share = this.darkness(0);
+      into.off = this.edge * (share - 0.5) * this.spotM;
+      into.sees = share < 0.2 ? "light" : share > 0.85 ? "dark" : "on";
+      return;
+    }
+    let weight = 0;
+    let sum = 0;
+    let most = 0;
+    let dark = 0;
+    for (let i = 0; i < slots.length; i += 1) {
+      const share = this.darkness(i);
+      weight += share;
+      sum += share * (offsetsM[i] as number);
+      most = Math.max(most, share);
+      if (share > SEEN.most) dark += 1;
+    }
+    into.sees = most < SEEN.least ? "light" : dark >= Math.max(2, slots.length * 0.7) ? "dark" : "on";
+    into.off = slots.length === 2 ? sum / 2 : weight > 0.15 ? sum / weight : 0;
+  };
 }
 
 export function followWall(

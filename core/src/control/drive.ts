@@ -52,6 +52,8 @@ export class DriveControl {
   wantedMS = 0;
   wantedRadS = 0;
   stalled = false;
+  /** Its heading comes from a gyro. */
+  hasGyro = false;
   /** Angle a car's axle is told to take, beyond its centre. */
   steerRad = 0;
   private stalledTicks = 0;
@@ -76,6 +78,7 @@ export class DriveControl {
     const movedLeft = this.senseSide(this.left, this.model.left, senses.countsLeft);
     const movedRight = this.senseSide(this.right, this.model.right, senses.countsRight);
     const before = this.headingRad;
+    this.hasGyro = senses.gyroHeadingRad !== null;
     if (senses.gyroHeadingRad !== null) {
       this.headingRad = senses.gyroHeadingRad;
       this.turnRateRadS = senses.gyroRateRadS;

@@ -14,44 +14,6 @@ export interface FollowOptions {
   readonly mostDuty: number;
 }
 
-/** Errors die this fast, 1/s; the integral takes up curves over about a second. */
-const LINE = { perSec: 9, integral: 5, mostRateShare: 0.8 } as const;
-
-export interface LineSense {
-  /** How far the sensor is to the right of where it should be, m; what it cannot tell saturates. */
-  readonly offM: (drive: DriveControl) => number;
-  /** How far ahead of the axle it looks, m. */
-  readonly aheadM: number;
-}
-
-export class FollowLine implements Motion {
-  readonly expectedSec = null;
-  readonly timed = false;
-  private speedMS: number;
-  private integral = 0;
-
-  constructor(
-    drive: DriveControl,
-    private readonly sense: LineSense,
-    private readonly options: FollowOptions,
-  ) {
-    this.speedMS = drive.wantedMS;
-  }
-
-  tick(drive: DriveControl, dt: number): boolean {
-    const { options, sense } = this;
-    const before = this.speedMS;
-    this.speedMS = approach(this.speedMS, options.speedMS, options.rampMS2 * dt);
-    const ahead = Math.max(0.02, Math.abs(sense.aheadM));
-    const most = Math.min(drive.model.topTurnRadS * LINE.mostRateShare, Math.max(1, this.speedMS / 0.05));
-    const wanted = (LINE.perSec / ahead) * sense.offM(drive);
-    this.integral = clamp(this.integral + LINE.integral * wanted * dt, most);
-    const rate = clamp(wanted + this.integral, most);
-    drive.follow(this.speedMS, (this.speedMS - before) / dt, rate, 0, 0, 0, options.mostDuty);
-    return false;
-  }
-}
-
 /** Natural rate of the closed loop, 1/s, its damping, and the smoothing of the slope, s. */
 const WALL = { perSec: 2.4, damping: 1.1, smoothSec: 0.12, mostRad: 0.6 } as const;
 
