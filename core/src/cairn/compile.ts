@@ -1,4 +1,5 @@
 // A checked mission to a list of closures: the steps that act on the robot. Blocks are in compileBlocks.
+import type { CrossingChoice } from "../control/followLine.js";
 import type { MotionOptions } from "../control/motions.js";
 import { PI } from "../math/trig.js";
 import { BUTTONS, LEVELS } from "../remote/handset.js";
@@ -13,6 +14,7 @@ import {
   followLine,
   followWall,
   type LineReadings,
+  type WallReadings,
   power,
   press,
   roll,
@@ -30,7 +32,7 @@ import {
   type StickProgram,
 } from "./handOver.js";
 import { aimStep, homeStep, motorStep, moveStep, scanStep, startMove, waitStep } from "./otherSteps.js";
-import { floorNamed, movePassesOn } from "./partRules.js";
+import { aheadOf, floorNamed, movePassesOn } from "./partRules.js";
 import { shownValue } from "./shown.js";
 import { routinesCalledFirst } from "./symbols.js";
 import type { MotionMaker, NumberOf, Op, Task } from "./task.js";
@@ -154,11 +156,22 @@ class Compiler extends BlockCompiler {
       case "press":
         return press(statement.back, this.tailNumber(statement.tails, "using"));
       case "follow line":
-        return followLine(this.lineReadings(statement), this.options(statement.tails, "straight"));
-      case "follow wall": {
-        const slot = this.scope.readings.get(`${statement.sensor.name}.distance`)?.slot ?? 0;
-        return followWall(slot, statement.side, this.number(statement.away), this.options(statement.tails, "straight"));
-      }
+        return followLine(
+          this.lineReadings(statement),
+          {
+            gain: this.tailNumber(statement.tails, "gain"),
+            damp: this.tailNumber(statement.tails, "damp"),
+            bridgeM: this.tailNumber(statement.tails, "bridge"),
+            crossings: statement.tails.find((tail) => tail.word === "crossings")?.choice as CrossingChoice | undefined ?? "straight",
+          },
+          this.options(statement.tails, "straight"),
+        );
+      case "follow wall":
+        return followWall(
+          this.wallReadings(statement),
+          this.number(statement.away),
+          this.options(statement.tails, "straight"),
+        );
       default:
         return null;
     }
@@ -180,6 +193,28 @@ class Compiler extends BlockCompiler {
       spotM: sensor.spotM,
       dark: sensor.dark.value,
       edge: statement.edge === null ? 0 : statement.edge === "left" ? 1 : -1,
+    };
+  }
+
+  private wallReadings({ sensor, side, tails }: Of<"follow wall">): WallReadings {
+    const { robot } = this.context;
+    const slotOf = (reading: string) => this.scope.readings.get(reading)?.slot ?? 0;
+    const eye = robot.sensors.find((candidate) => candidate.name === sensor.name);
+    const ahead = aheadOf(robot, sensor.name);
+    // It stops or turns where its nose is a hand's breadth from what stands there.
+    const nose = Math.max(...robot.chassis.outlineM.map(([x]) => x));
+    return {
+      slot: slotOf(`${sensor.name}.distance`),
+      side,
+      aheadM: eye?.xM ?? 0,
+      besideM: eye?.yM ?? 0,
+      corners: (tails.find((tail) => tail.word === "corners")?.choice ?? null) as WallReadings["corners"],
+      ahead:
+        ahead === null
+          ? null
+          : ahead.kind === "bumper"
+            ? { slot: slotOf(`${ahead.name}.pressed`), nearM: 0 }
+            : { slot: slotOf(`${ahead.name}.distance`), nearM: nose - ahead.xM + 0.12 },
     };
   }
 

@@ -75,6 +75,8 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       scope.uses.heard.push(signal);
       return (task) => task.signals[signal] as number;
     }
+    case "wall ends":
+      return (task) => (task.machine.wallEnded ? 1 : 0);
     case "missing":
     case "text":
       throw new RangeError(`cannot compile a ${expression.type} as a number`);

@@ -1,8 +1,9 @@
 // Driving steps at run time: which motion a step starts, what ends it, and how it goes on after a handler.
 
 import type { DriveControl } from "../control/drive.js";
-import { FollowWall, Press } from "../control/follow.js";
-import { FollowLine, type LineLook, USUAL_BRIDGE_M } from "../control/followLine.js";
+import { Press } from "../control/follow.js";
+import { type CrossingChoice, FollowLine, type LineLook, USUAL_BRIDGE_M } from "../control/followLine.js";
+import { FollowWall } from "../control/followWall.js";
 import {
   arcMotion,
   type Motion,
@@ -111,8 +112,8 @@ class DriveStep implements ActiveStep {
 
   private endedBy(task: Task, elapsed: number): EndedBy | null {
     const { until } = this.endings;
-    if (until && until.test(task) !== 0) return "until";
-    if (task.machine.motionArrived && elapsed > 0) return "done";
+    if (until && until.test(task) !== 0) return this.motion.wallEnded ? "ended" : "until";
+    if (task.machine.motionArrived && elapsed > 0) return this.motion.arrivedBy ?? "done";
     if (this.forSec !== null && elapsed >= this.forSec - 1e-9) return "for";
     if (this.limit !== null && this.measured(elapsed) >= this.limit - 1e-9) return "limit";
     if (this.boundSec !== null && elapsed >= this.boundSec) return "bound";
@@ -137,7 +138,7 @@ class DriveStep implements ActiveStep {
       task.runner.passOn(task, { motion: again(), again }, this.endings.label);
       return ended;
     }
-    if (ending === "coast" || ended === "done") {
+    if (ending === "coast" || task.machine.motionArrived) {
       machine.setMotion(null);
       drive.release(ending === "coast" ? "coast" : "brake");
       return this.over(task, ended);
@@ -364,7 +365,19 @@ export interface LineReadings {
   readonly edge: 1 | -1 | 0;
 }
 
-export function followLine(line: LineReadings, options: (task: Task) => MotionOptions): MotionMaker {
+/** What a step says about the way a line is followed; null leaves it to the robot. */
+export interface LineTails {
+  readonly gain: NumberOf | null;
+  readonly damp: NumberOf | null;
+  readonly bridgeM: NumberOf | null;
+  readonly crossings: CrossingChoice;
+}
+
+export function followLine(
+  line: LineReadings,
+  tails: LineTails,
+  options: (task: Task) => MotionOptions,
+): MotionMaker {
   return (task) => {
     const { cruise, ramp, mostDuty } = options(task);
     const { snapshot } = task.machine;
@@ -373,11 +386,11 @@ export function followLine(line: LineReadings, options: (task: Task) => MotionOp
       speedMS: cruise,
       rampMS2: ramp,
       mostDuty,
-      gain: 1,
-      damp: 1,
-      bridgeM: USUAL_BRIDGE_M,
-      crossings: "straight",
-    } as const;
+      gain: tails.gain ? Math.max(0.05, Math.min(10, tails.gain(task))) : 1,
+      damp: tails.damp ? Math.max(0, Math.min(20, tails.damp(task))) : 1,
+      bridgeM: tails.bridgeM ? Math.max(0, Math.min(2, tails.bridgeM(task))) : USUAL_BRIDGE_M,
+      crossings: tails.crossings,
+    };
     return anew((drive) => new FollowLine(drive, reader, follow))(task);
   };
 }
@@ -445,20 +458,38 @@ export class LineReader {
   };
 }
 
+/** Where the readings of a wall follower lie, and what it does at corners. */
+export interface WallReadings {
+  readonly slot: number;
+  readonly side: "left" | "right";
+  readonly aheadM: number;
+  readonly besideM: number;
+  readonly corners: "turn" | "stop" | null;
+  /** Slot of an eye that looks ahead, with the distance at which it stands before something; of a bumper, 0. */
+  readonly ahead: { readonly slot: number; readonly nearM: number } | null;
+}
+
 export function followWall(
-  slot: number,
-  side: "left" | "right",
+  wall: WallReadings,
   awayM: NumberOf,
   options: (task: Task) => MotionOptions,
 ): MotionMaker {
   return (task) => {
     const { cruise, ramp, mostDuty } = options(task);
     const { snapshot } = task.machine;
+    const { slot, ahead } = wall;
     const sense = {
+      ...wall,
       distanceM: () => snapshot[slot] as number,
       seen: () => snapshot[slot + 1] !== 0,
-      side,
       awayM: awayM(task),
+      blocked:
+        ahead === null
+          ? null
+          : () =>
+              ahead.nearM === 0
+                ? snapshot[ahead.slot] !== 0
+                : snapshot[ahead.slot + 1] !== 0 && (snapshot[ahead.slot] as number) < ahead.nearM,
     };
     return anew((drive) => new FollowWall(drive, sense, { speedMS: cruise, rampMS2: ramp, mostDuty }))(task);
   };

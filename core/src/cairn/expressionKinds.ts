@@ -33,6 +33,7 @@ import {
   type Problem,
   type Span,
   unknownFunction,
+  wallOnly,
   wantsDimension,
 } from "./problems.js";
 import type { Expression } from "./tree.js";
@@ -43,6 +44,8 @@ export interface KindScope {
   lookUp(expression: Extract<Expression, { type: "name" }>): { kind: Kind; measured: boolean };
   /** Whether `inside` and `score` may be used. */
   readonly inGoal: boolean;
+  /** Inside `until` of a step that follows a wall. */
+  readonly besideWall?: boolean;
   checkZone(zone: string, at: Span): void;
   /** Kind of what a routine gives, with all that is wrong with calling it here; null when there is no such routine. */
   callRoutine(call: Extract<Expression, { type: "call" }>): Kind | null;
@@ -177,6 +180,9 @@ function conditionKind(expression: Expression, scope: KindScope): Kind {
       return TRUTH;
     }
     case "heard":
+      return TRUTH;
+    case "wall ends":
+      if (!scope.besideWall) scope.report(wallOnly(expression));
       return TRUTH;
     case "is":
       isKind(expression, scope);

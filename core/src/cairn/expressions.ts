@@ -243,6 +243,10 @@ export class LineCursor {
       this.at += 1;
       return { type: "inside", zone: unquote(zone.text), ...this.span(token.start) };
     }
+    if (token.text === "wall" && this.line.tokens[this.at + 1]?.text === "ends") {
+      this.at += 2;
+      return { type: "wall ends", ...this.span(token.start) };
+    }
     if (this.takeWord("heard")) {
       const signal = takeName(this, "the name of a signal");
       return signal

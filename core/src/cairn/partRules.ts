@@ -2,7 +2,7 @@
 
 import { PI } from "../math/trig.js";
 import { endStopsRad } from "../robot/found.js";
-import type { Sensor, Servo } from "../robot/schema.js";
+import type { Robot, Sensor, Servo } from "../robot/schema.js";
 import { ACCELERATION, ANGLE, LENGTH, NUMBER, SPEED, TURN_ACCELERATION, TURN_RATE } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
 import type { CheckContext } from "./checker.js";
@@ -19,6 +19,8 @@ import {
   needsEncoders,
   needsEnd,
   notAHead,
+  nothingAhead,
+  oneSpot,
   pastStop,
   unknownMotor,
   wholeLooks,
@@ -28,7 +30,7 @@ import type { Expression, Name, Statement } from "./tree.js";
 import { nearestWord } from "./words.js";
 
 const FOLLOWING: TailRule = {
-  allowed: ["at", "using", "ramp", "for", "until", "limit", "then"],
+  allowed: ["at", "using", "gain", "damp", "bridge", "crossings", "corners", "ramp", "for", "until", "limit", "then"],
   at: [SPEED, "cm/s"],
   ramp: [ACCELERATION, "cm/s/s"],
 };
@@ -110,9 +112,12 @@ function checkLine(statement: Of<"follow line">, context: CheckContext, scope: K
     const likely = floors[0] ? suggested(floors[0], statement.edge !== null) : null;
     scope.report(cannotFollow(statement.sensor, statement.sensor.name, statement.edge !== null, likely));
   }
+  const crossings = statement.tails.find((tail) => tail.word === "crossings");
+  if (crossings && statement.edge !== null && crossings.choice !== "straight") scope.report(oneSpot(crossings));
   checkTails("follow line", statement.tails, FOLLOWING, context, scope);
   if (!statement.tails.some((tail) => tail.word === "for" || tail.word === "until"))
-    scope.report(needsEnd(statement, "follow line", "until robot.travel > 60 cm"));
+    if (crossings?.choice !== "stop")
+      scope.report(needsEnd(statement, "follow line", "until robot.travel > 60 cm"));
 }
 
 function lineFits(
@@ -136,9 +141,20 @@ function checkWall(statement: Of<"follow wall">, context: CheckContext, scope: K
   const eyes = context.robot.sensors.filter((sensor) => sensor.kind === "eye").map((sensor) => sensor.name);
   if (!eyes.includes(statement.sensor.name))
     scope.report(unknownMotor(statement.sensor, statement.sensor.name, eyes[0] ?? null, "eye"));
-  checkTails("follow wall", statement.tails, FOLLOWING, context, scope);
-  if (!statement.tails.some((tail) => tail.word === "for" || tail.word === "until"))
-    scope.report(needsEnd(statement, "follow wall", "until robot.travel > 60 cm"));
+  checkTails("follow wall", statement.tails, FOLLOWING, context, { ...scope, besideWall: true });
+  const corners = statement.tails.find((tail) => tail.word === "corners");
+  if (corners && aheadOf(context.robot, statement.sensor.name) === null) scope.report(nothingAhead(corners));
+  if (corners?.choice !== "stop" && !statement.tails.some((tail) => tail.word === "for" || tail.word === "until"))
+    scope.report(needsEnd(statement, "follow wall", "until wall ends"));
+}
+
+/** What of a robot looks ahead while an eye looks to the side: another eye, or a bumper; null without either. */
+export function aheadOf(robot: Robot, side: string): Sensor | null {
+  const ahead = ({ aimRad }: { aimRad: number }) => Math.abs(aimRad) < 0.5;
+  const eye = robot.sensors.find(
+    (sensor) => sensor.kind === "eye" && sensor.name !== side && sensor.head === null && ahead(sensor),
+  );
+  return eye ?? robot.sensors.find((sensor) => sensor.kind === "bumper" && sensor.xM > 0 && ahead(sensor)) ?? null;
 }
 
 /** Names that can be moved: motors beside the drive, servos, and the attachments they turn. */

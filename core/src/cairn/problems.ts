@@ -391,6 +391,20 @@ export const notCondition = (at: Span, got: string) =>
 export const conditionAsValue = (at: Span) =>
   error("condition-as-value", at, "A plain value is wanted here, not a condition.");
 export const goalOnly = (at: Span, word: string) => error("goal-only", at, `"${word}" can be used in goal only.`);
+export const wallOnly = (at: Span) =>
+  error("wall-only", at, '"wall ends" can be asked only in until of a step that follows a wall.');
+export const oneSpot = (at: Span) =>
+  error(
+    "one-spot",
+    at,
+    "One spot cannot see a line across. Follow the centre with a pair or a row, or delete at crossings.",
+  );
+export const nothingAhead = (at: Span) =>
+  warning(
+    "nothing-ahead",
+    at,
+    "No eye or bumper looks ahead, so the robot goes round outer corners only. It would drive into an inner corner.",
+  );
 export const unknownMotor = (at: Span, name: string, nearest: string | null, what = "motor") =>
   error(
     "unknown-motor",

@@ -1,7 +1,7 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
 import type { Robot, Sensor } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
-import { ANGLE, LENGTH, NUMBER, overDimension, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+import { ANGLE, CURRENT, LENGTH, NUMBER, overDimension, SPEED, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
 import { COLOUR, type Kind, quantityKind, TRUTH } from "./kinds.js";
 
 export interface Reading {
@@ -25,11 +25,14 @@ export const SLOT = {
   gyroRate: 8,
   holdGain: 9,
   stopDistance: 10,
-  motors: 11,
+  speed: 11,
+  current: 12,
+  motors: 13,
 } as const;
 /** Of a motor: angle, speed, stalled, heat. */
 export const MOTOR_SLOTS = 4;
-export const LAST = { limited: 0, stalled: 1, travel: 2, turned: 3, time: 4 } as const;
+export const LAST = { limited: 0, stalled: 1, travel: 2, turned: 3, time: 4, lost: 5, ended: 6 } as const;
+export const LAST_COUNT = 7;
 
 const robotAngle = quantityKind(ANGLE, "robot");
 const robotRate = quantityKind(TURN_RATE, "robot");
@@ -52,12 +55,16 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
   ["robot.heading", snapshot(SLOT.heading, robotAngle)],
   ["robot.x", snapshot(SLOT.x, length)],
   ["robot.y", snapshot(SLOT.y, length)],
+  ["robot.speed", snapshot(SLOT.speed, quantityKind(SPEED))],
   ["robot.stalled", snapshot(SLOT.stalled, TRUTH)],
   ["robot.hold_gain", snapshot(SLOT.holdGain, quantityKind(overDimension(NUMBER, ANGLE)))],
   ["robot.stop_distance", snapshot(SLOT.stopDistance, length)],
   ["battery.voltage", snapshot(SLOT.voltage, quantityKind(VOLTAGE))],
+  ["battery.current", snapshot(SLOT.current, quantityKind(CURRENT))],
   ["last.limited", ofTask(LAST.limited, TRUTH)],
   ["last.stalled", ofTask(LAST.stalled, TRUTH)],
+  ["last.lost", ofTask(LAST.lost, TRUTH)],
+  ["last.ended", ofTask(LAST.ended, TRUTH)],
   ["last.travel", ofTask(LAST.travel, length)],
   ["last.turned", ofTask(LAST.turned, robotAngle)],
   ["last.time", ofTask(LAST.time, quantityKind(TIME))],

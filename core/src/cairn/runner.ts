@@ -3,6 +3,7 @@
 import { Halt } from "../control/motions.js";
 import type { Program } from "./compile.js";
 import { unwindGuards, watchGuards } from "./guards.js";
+import { LAST_COUNT } from "./readings.js";
 import type { EndedBy, EveryState, Machine, StartedMotion, Task, Value } from "./task.js";
 
 /** A tick runs at most this many instructions: more would be a loop that never gives up the tick. */
@@ -45,7 +46,7 @@ export class Runner {
       values: [],
       given: 0,
       counters: new Float64Array(program.counterCount + 3).fill(-1),
-      last: new Float64Array(5),
+      last: new Float64Array(LAST_COUNT),
       signals: parent ? parent.signals.slice() : new Uint8Array(program.signals.length),
       active: null,
       record: null,

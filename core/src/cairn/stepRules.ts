@@ -212,6 +212,8 @@ export function checkTails(
     if (!value) continue;
     if (tail.word === "until") requireCondition(value, scope);
     else if (tail.word === "using") requireShare(value, "using", scope);
+    else if (tail.word === "gain" || tail.word === "damp") requireDimension(value, NUMBER, tail.word, "%", scope);
+    else if (tail.word === "bridge") requireDimension(value, LENGTH, "bridge", "cm", scope);
     else if (tail.word === "for") requireDimension(value, TIME, "for", "s", scope);
     else if (tail.word === "limit") requireLimit(value, rule, scope);
     else {

@@ -3,7 +3,13 @@
 import { type LineCursor, takeName } from "./expressions.js";
 import { tailTwice } from "./problems.js";
 import type { Arm, Expression, Name, Side, Statement, Tail } from "./tree.js";
-import { TAIL_ORDER, type TailWord } from "./words.js";
+import {
+  CORNER_CHOICES,
+  CROSSING_CHOICES,
+  FOLLOW_STARTS,
+  TAIL_STARTS,
+  type TailWord,
+} from "./words.js";
 
 type Placed = "line" | "start" | "end";
 type WithoutPlace<T> = T extends unknown ? Omit<T, Placed> : never;
@@ -112,12 +118,12 @@ function follow(cursor: LineCursor): Step {
     const away: Expression = cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum();
     if (!cursor.takeWord("away")) cursor.missing('"away"', " away");
     if (!cursor.takeWord("with")) cursor.missing('"with" and an eye');
-    return { type: "follow wall", side: side ?? "left", away, sensor: sensorName(cursor), tails: tails(cursor) };
+    return { type: "follow wall", side: side ?? "left", away, sensor: sensorName(cursor), tails: tails(cursor, TAIL_STARTS, ["corners"]) };
   }
   if (side ? !cursor.takeWord("edge") : !cursor.takeWord("centre"))
     cursor.missing(side ? '"edge"' : '"left edge", "right edge" or "centre"', side ? " edge" : " centre");
   if (!cursor.takeWord("with")) cursor.missing('"with" and a floor sensor', " with floor");
-  return { type: "follow line", edge: side, sensor: sensorName(cursor), tails: tails(cursor) };
+  return { type: "follow line", edge: side, sensor: sensorName(cursor), tails: tails(cursor, FOLLOW_STARTS, ["crossings"]) };
 }
 
 function scan(cursor: LineCursor): Step {
@@ -166,7 +172,7 @@ export function parseStep(cursor: LineCursor): Step | null {
 }
 
 function beforeTails(cursor: LineCursor): Expression | null {
-  return cursor.done || cursor.isWord(...TAIL_ORDER) ? null : cursor.sum();
+  return cursor.done || cursor.isWord(...TAIL_STARTS) ? null : cursor.sum();
 }
 
 /** A side with an amount, a side alone, or an amount. */
@@ -175,7 +181,7 @@ function amount(cursor: LineCursor): { amount: Expression | null; side: Side | n
   const sideAlone =
     cursor.isWord("left", "right") &&
     (next === undefined ||
-      (next.kind === "word" && ([...TAIL_ORDER, "about", "radius"] as string[]).includes(next.text)));
+      (next.kind === "word" && ([...TAIL_STARTS, "about", "radius"] as string[]).includes(next.text)));
   if (sideAlone) return { amount: null, side: cursor.takeSide() };
   if (cursor.done) return { amount: cursor.missing("an angle, such as left 90 deg,", " left 90 deg"), side: null };
   return { amount: cursor.angle(), side: null };
@@ -195,7 +201,7 @@ function turn(cursor: LineCursor): Step {
 function face(cursor: LineCursor): Step {
   const fromBegin = cursor.takeWord("begin") !== null;
   if (!fromBegin && cursor.done) cursor.missing('"begin" or an angle', " begin");
-  const bare = cursor.done || cursor.isWord(...TAIL_ORDER);
+  const bare = cursor.done || cursor.isWord(...TAIL_STARTS);
   return { type: "face", fromBegin, angle: bare ? null : cursor.angle(), tails: tails(cursor) };
 }
 
@@ -248,21 +254,47 @@ export function partName(cursor: LineCursor): Name | null {
   return takeName(cursor, "the name of a motor");
 }
 
-function tails(cursor: LineCursor): Tail[] {
+/**
+ * Tails at the cursor.
+ * @param starts - words that begin one here
+ * @param places - what `at` may speak of besides a speed: crossings of lines, corners of walls
+ */
+function tails(
+  cursor: LineCursor,
+  starts: readonly TailWord[] = TAIL_STARTS,
+  places: readonly ("crossings" | "corners")[] = [],
+): Tail[] {
   const list: Tail[] = [];
-  while (!cursor.failed && cursor.isWord(...TAIL_ORDER)) {
+  while (!cursor.failed && cursor.isWord(...starts)) {
     const token = cursor.token;
     if (!token) break;
-    const word = token.text as TailWord;
     cursor.at += 1;
-    if (list.some((tail) => tail.word === word)) cursor.fail(tailTwice(token, word));
-    let value: Expression | null = null;
-    let ending: Tail["ending"] = null;
-    if (word === "then") {
-      ending = cursor.takeWord("stop", "coast", "keep") as Tail["ending"];
-      if (!ending) cursor.missing("stop, coast or keep", " stop");
-    } else value = word === "until" ? cursor.condition() : cursor.sum();
-    list.push({ word, value, ending, start: token.start, end: cursor.gap.end });
+    const place = token.text === "at" ? (cursor.takeWord(...places) as "crossings" | "corners" | null) : null;
+    const word = place ?? (token.text as TailWord);
+    if (list.some((tail) => tail.word === word)) cursor.fail(tailTwice(token, place ? `at ${place}` : word));
+    list.push({ ...tailOf(cursor, word), start: token.start, end: cursor.gap.end });
   }
   return list;
+}
+
+function tailOf(cursor: LineCursor, word: TailWord): Omit<Tail, "start" | "end"> {
+  const nothing = { word, value: null, ending: null, choice: null };
+  switch (word) {
+    case "then": {
+      const ending = cursor.takeWord("stop", "coast", "keep") as Tail["ending"];
+      if (!ending) cursor.missing("stop, coast or keep", " stop");
+      return { ...nothing, ending };
+    }
+    case "crossings":
+    case "corners": {
+      const choices = word === "crossings" ? CROSSING_CHOICES : CORNER_CHOICES;
+      const choice = cursor.takeWord(...choices) as Tail["choice"];
+      if (!choice) cursor.missing(word === "crossings" ? "straight, left, right or stop" : "turn or stop", ` ${choices[0]}`);
+      return { ...nothing, choice };
+    }
+    case "until":
+      return { ...nothing, value: cursor.condition() };
+    default:
+      return { ...nothing, value: cursor.sum() };
+  }
 }

@@ -9,7 +9,18 @@ import type { Guard } from "./guards.js";
 import type { Runner } from "./runner.js";
 
 export type Value = number | string;
-export type EndedBy = "done" | "until" | "for" | "limit" | "stalled" | "skipped" | "bound" | "interrupted";
+export type EndedBy =
+  | "done"
+  | "until"
+  | "for"
+  | "limit"
+  | "stalled"
+  /** The line a step followed is gone; the wall came to its end. */
+  | "lost"
+  | "ended"
+  | "skipped"
+  | "bound"
+  | "interrupted";
 
 export interface StepRecord {
   readonly step: string;
@@ -75,6 +86,8 @@ export interface Machine {
   setMotion(motion: Motion | null): void;
   /** Whether that motion has arrived. */
   readonly motionArrived: boolean;
+  /** Whether the wall it follows is not beside it any more. */
+  readonly wallEnded: boolean;
   /** Duty of a motor that is not one of the drive's. */
   motorPower(name: string, mode: "drive" | "brake" | "coast", duty: number): void;
   /** A motor or servo that can be told an angle; its motion goes on, and then holds, until another takes over. */

@@ -5,7 +5,7 @@ import type { StickMode } from "../remote/mapping.js";
 import type { Dimension } from "../units/dimension.js";
 import type { Line } from "./lexer.js";
 import type { Problem, Span } from "./problems.js";
-import type { FunctionName, StickWord, TailWord, TypeWord } from "./words.js";
+import type { CornerWord, CrossingWord, FunctionName, StickWord, TailWord, TypeWord } from "./words.js";
 
 export type Side = "left" | "right";
 
@@ -49,6 +49,8 @@ export type Expression = Span &
     | { readonly type: "group"; readonly inner: Expression }
     | { readonly type: "inside"; readonly zone: string }
     | { readonly type: "heard"; readonly signal: string }
+    /** The wall that a step follows is not beside it any more. */
+    | { readonly type: "wall ends" }
     | { readonly type: "missing" }
   );
 
@@ -57,6 +59,8 @@ export interface Tail extends Span {
   readonly value: Expression | null;
   /** For `then`. */
   readonly ending: "stop" | "coast" | "keep" | null;
+  /** For `at crossings` and `at corners`. */
+  readonly choice: CrossingWord | CornerWord | null;
 }
 
 export interface Name extends Span {

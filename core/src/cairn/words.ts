@@ -65,8 +65,30 @@ export const PARTNERS: Readonly<Record<string, string>> = {
   otherwise: "choose",
 };
 
-export const TAIL_ORDER = ["at", "using", "ramp", "for", "until", "limit", "then"] as const;
+/** Tails in the order they are written. */
+export const TAIL_ORDER = [
+  "at",
+  "using",
+  "gain",
+  "damp",
+  "bridge",
+  "crossings",
+  "corners",
+  "ramp",
+  "for",
+  "until",
+  "limit",
+  "then",
+] as const;
 export type TailWord = (typeof TAIL_ORDER)[number];
+/** Tails that any driving step may have begin with these; the others belong to following. */
+export const TAIL_STARTS: readonly TailWord[] = ["at", "using", "ramp", "for", "until", "limit", "then"];
+export const FOLLOW_STARTS: readonly TailWord[] = [...TAIL_STARTS, "gain", "damp", "bridge"];
+/** What a follower does where two lines cross, and a wall follower at a corner. */
+export const CROSSING_CHOICES = ["straight", "left", "right", "stop"] as const;
+export type CrossingWord = (typeof CROSSING_CHOICES)[number];
+export const CORNER_CHOICES = ["turn", "stop"] as const;
+export type CornerWord = (typeof CORNER_CHOICES)[number];
 
 export const TYPES = [
   "length",

@@ -69,6 +69,8 @@ const NEAR_M = 0.008;
 /** An edge found again is followed this slowly, m/s, for this long, m. */
 const CALM_MS = 0.12;
 const CALM_M = 0.1;
+/** What lies less far to the side than this is the line it came on, not the one it turns into. */
+const OFF_CROSSING_RAD = (40 * PI) / 180;
 /** Headings that tell where the line goes, and the way between two of them, m. */
 const COURSE_SAMPLES = 14;
 const SAMPLE_M = 0.01;
@@ -76,15 +78,17 @@ const WOBBLE_PER_M = 0.7;
 /** Lines are no wider than this where they cross, m. */
 const CROSS_M = 0.045;
 
-type Phase = "track" | "pass" | "hook" | "first" | "second" | "return" | "bridge" | "sweep" | "back" | "straighten" | "retreat" | "crossing";
+type Phase = "track" | "pass" | "hook" | "first" | "second" | "return" | "bridge" | "sweep" | "back" | "straighten" | "retreat" | "crossing" | "turning";
 
-const SPINS: ReadonlySet<Phase> = new Set<Phase>(["first", "second", "sweep", "back", "straighten"]);
+const SPINS: ReadonlySet<Phase> = new Set<Phase>([
+  "turning",
+  "first", "second", "sweep", "back", "straighten"]);
 
 export class FollowLine implements Motion {
   readonly expectedSec = null;
   readonly timed = false;
-  /** The line was not found again. */
-  lost = false;
+  arrivedBy: "lost" | null = null;
+  private ended = false;
   private phase: Phase = "track";
   private speedMS: number;
   private rate = 0;
@@ -123,6 +127,7 @@ export class FollowLine implements Motion {
   private sweepAtM = 0;
   /** Heading at the far end of a gap, against the one it was lost with. */
   private ahead = 0;
+  private crossedM = Number.NEGATIVE_INFINITY;
   private foundM = Number.NEGATIVE_INFINITY;
   /** Speed while an edge is met anew: it takes a few looks to know how it lies. */
   private readonly calmMS: number;
@@ -150,17 +155,15 @@ export class FollowLine implements Motion {
     this.measure(drive, dt);
     this.sense.look(this.look);
     const before = this.speedMS;
-    if (this.phase === "track") this.track(drive, dt);
+    if (this.phase === "track") this.track(dt);
     else this.search(drive, dt);
-    if (this.lost || this.ended) {
+    if (this.arrivedBy || this.ended) {
       drive.release("brake");
       return true;
     }
     drive.follow(this.speedMS, (this.speedMS - before) / dt, this.rate, 0, 0, 0, this.options.mostDuty);
     return false;
   }
-
-  private ended = false;
 
   private measure(drive: DriveControl, dt: number): void {
     const { model } = drive;
@@ -172,7 +175,7 @@ export class FollowLine implements Motion {
     this.headingBefore = drive.headingRad;
   }
 
-  private track(drive: DriveControl, dt: number): void {
+  private track(dt: number): void {
     const { look, sense, options } = this;
     this.remember();
     this.sample();
@@ -270,8 +273,20 @@ export class FollowLine implements Motion {
     return this.sense.edge === 0 || (this.darkFromM !== null && this.wayM - this.darkFromM < CROSS_M * 0.6);
   }
 
+  /** At a line across, where one is asked for: ends, or drives on until the axle stands on it and turns. */
   private crossed(): boolean {
-    return false;
+    const { options, look } = this;
+    if (options.crossings === "straight" || look.sees !== "dark") return false;
+    if (this.wayM - this.crossedM < CROSS_M * 1.5) return false;
+    if (options.crossings === "stop") {
+      this.ended = true;
+      return true;
+    }
+    this.course();
+    this.seenM = this.wayM;
+    this.turning = options.crossings === "left" ? 1 : -1;
+    this.phase = "crossing";
+    return true;
   }
 
   private lose(): void {
@@ -289,6 +304,7 @@ export class FollowLine implements Motion {
     // Swinging back it first comes out of where it looked too far.
     if (this.phase === "second" && (this.headingRad - this.seenRad) * this.turning < this.sense.wideRad - SEARCH_RAD)
       return false;
+    if (this.phase === "turning" && (this.headingRad - this.seenRad) * this.turning < OFF_CROSSING_RAD) return false;
     if (sense.edge === 0) return look.sees !== "light";
     // Beside an edge: coming from the light it is the near one; from the other side the dark has to be crossed.
     const toward = sense.edge === 1 ? -1 : 1;
@@ -299,7 +315,8 @@ export class FollowLine implements Motion {
 
   private search(drive: DriveControl, dt: number): void {
     const { options } = this;
-    if (this.found()) {
+    if (this.phase !== "crossing" && this.found()) {
+      if (this.phase === "turning") this.crossedM = this.wayM;
       this.bridgesFirst = this.phase !== "first" && this.phase !== "second" && this.phase !== "return";
       if (SPINS.has(this.phase) || this.phase === "return") this.headingCount = 0;
       this.phase = "track";
@@ -308,7 +325,7 @@ export class FollowLine implements Motion {
       this.curve = this.bridgesFirst ? this.bend : 0;
       this.offBefore = this.look.off;
       this.slope = 0;
-      return this.track(drive, dt);
+      return this.track(dt);
     }
     const far = SEARCH_RAD - this.sense.wideRad;
     const gone = this.wayM - this.seenM;
@@ -318,25 +335,33 @@ export class FollowLine implements Motion {
         this.onward(this.slowMS * 1.3, gone, turned, dt);
         if (gone >= this.aheadM) this.phase = "first";
         return;
+      case "crossing":
+        this.onward(this.slowMS * 1.3, gone, turned, dt);
+        if (gone >= this.aheadM) this.phase = "turning";
+        return;
+      case "turning":
+        this.spin(drive, this.turning, turned, dt);
+        if (turned * this.turning >= far) this.other("second");
+        return;
       case "bridge":
         this.onward(options.speedMS * 0.7, gone, turned, dt);
         if (gone >= this.sweepAtM) this.sweeps();
         return;
       case "sweep":
-        this.spin(this.turning, dt);
+        this.spin(drive, this.turning, turned - this.ahead, dt);
         if ((turned - this.ahead) * this.turning >= SWEEP_RAD) this.other("back");
         return;
       case "back":
-        this.spin(this.turning, dt);
+        this.spin(drive, this.turning, turned - this.ahead, dt);
         if ((turned - this.ahead) * this.turning >= SWEEP_RAD) this.other("straighten");
         return;
       case "straighten":
-        this.spin(this.turning, dt);
+        this.spin(drive, this.turning, turned - this.ahead, dt);
         if ((turned - this.ahead) * this.turning < -0.15) return;
         if (this.sweepAtM < options.bridgeM) {
           this.sweepAtM = options.bridgeM;
           this.phase = "bridge";
-        } else if (this.searched) this.lost = true;
+        } else if (this.searched) this.arrivedBy = "lost";
         else this.phase = "retreat";
         return;
       case "retreat":
@@ -344,18 +369,18 @@ export class FollowLine implements Motion {
         if (gone <= this.aheadM) this.phase = "first";
         return;
       case "first":
-        this.spin(this.turning, dt);
+        this.spin(drive, this.turning, turned, dt);
         if (turned * this.turning >= far) this.other("second");
         return;
       case "second":
-        this.spin(this.turning, dt);
+        this.spin(drive, this.turning, turned, dt);
         if (turned * this.turning >= far) this.other("return");
         return;
       case "return":
-        this.spin(turned > 0 ? -1 : 1, dt);
+        this.spin(drive, turned > 0 ? -1 : 1, turned, dt);
         if (Math.abs(turned) < 0.15) {
           this.searched = true;
-          if (this.bridgesFirst) this.lost = true;
+          if (this.bridgesFirst) this.arrivedBy = "lost";
           else {
             this.sweepAtM = options.bridgeM;
             this.phase = "hook";
@@ -395,7 +420,15 @@ export class FollowLine implements Motion {
     this.speedMS = approach(this.speedMS, speed * slow, this.options.rampMS2 * dt);
   }
 
-  private spin(side: 1 | -1, dt: number): void {
+  /** Turns to a side: on the spot, or with a steered axle on its tightest circle, back along it when it swings back. */
+  private spin(drive: DriveControl, side: 1 | -1, turned: number, dt: number): void {
+    const { steering } = drive.model;
+    if (steering) {
+      const way = turned * side < -0.05 ? -1 : 1;
+      this.speedMS = approach(this.speedMS, way * this.slowMS * 1.5, this.options.rampMS2 * dt);
+      this.rate = (side * Math.abs(this.speedMS)) / steering.leastRadiusM;
+      return;
+    }
     this.speedMS = approach(this.speedMS, 0, this.options.rampMS2 * 1.5 * dt);
     this.rate = approach(this.rate, side * this.mostRate, 30 * dt);
   }

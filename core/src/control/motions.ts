@@ -19,6 +19,10 @@ export interface Motion {
   readonly timed: boolean;
   /** How far it is along its way, m or rad, or the share of a timed one; nothing for motions without an end of their own. */
   progress?(drive: DriveControl): number;
+  /** Why it arrived, where that is not that it got there: the line is gone, the wall came to its end. */
+  readonly arrivedBy?: "lost" | "ended" | null;
+  /** The wall it followed is not beside it any more. */
+  readonly wallEnded?: boolean;
   /** Heading it keeps, for a straight way. */
   readonly keptHeadingRad?: number | undefined;
   /** @returns true once it has arrived */

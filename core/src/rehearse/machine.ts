@@ -17,6 +17,7 @@ import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
 import type { Handset } from "../remote/handset.js";
+import { sideSign } from "../robot/drivetrain.js";
 import { stopDistanceM } from "../robot/found.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
@@ -101,6 +102,8 @@ export class RehearsalMachine implements Machine {
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
   private readonly owed: [number, number] = [0, 0];
   private readonly standing: StandingRobot | null;
+  /** -1 for a side whose motor turns its wheel backwards. */
+  private readonly directions: readonly [number, number];
   /** Commands on their way to the motors, oldest first. */
   private readonly underway: { mode: MotorMode; left: number; right: number; steerRad: number }[] = [];
 
@@ -113,6 +116,7 @@ export class RehearsalMachine implements Machine {
     this.draw = draw;
     this.chance = chance;
     this.drive = new DriveControl(model, TICK_SEC);
+    this.directions = [sideSign(robot, "left"), sideSign(robot, "right")];
     this.snapshot = new Float64Array(slotCount(robot));
     this.globals = new Array<Value>(program.globalCount).fill(0);
     const wheelMotors = [known.left, known.right].map(({ motor }) =>
@@ -141,6 +145,10 @@ export class RehearsalMachine implements Machine {
 
   get ended(): boolean {
     return this.end !== null;
+  }
+
+  get wallEnded(): boolean {
+    return this.motion?.wallEnded ?? false;
   }
 
   setMotion(motion: Motion | null): void {
@@ -274,6 +282,8 @@ export class RehearsalMachine implements Machine {
     });
     snapshot[SLOT.clock] = elapsed;
     this.placeReadings();
+    snapshot[SLOT.speed] = drive.speedMS;
+    snapshot[SLOT.current] = world.packCurrentA;
     snapshot[SLOT.stalled] = drive.stalled ? 1 : 0;
     snapshot[SLOT.voltage] = drive.packVolts;
     snapshot[SLOT.gyroRate] = drive.turnRateRadS;
@@ -351,8 +361,9 @@ export class RehearsalMachine implements Machine {
   private giveCommand(mode: MotorMode, leftDuty: number, rightDuty: number, steerRad: number): void {
     const { world } = this;
     const pulsed = this.robot.board.driver === "on-off";
-    world.command(0, mode, pulsed ? this.pulse(0, leftDuty) : leftDuty);
-    if (world.drives.length > 1) world.command(1, mode, pulsed ? this.pulse(1, rightDuty) : rightDuty);
+    const [left, right] = this.directions;
+    world.command(0, mode, left * (pulsed ? this.pulse(0, leftDuty) : leftDuty));
+    if (world.drives.length > 1) world.command(1, mode, right * (pulsed ? this.pulse(1, rightDuty) : rightDuty));
     world.steer(steerRad);
   }
 

@@ -5,12 +5,12 @@ import type { LinearRgb } from "../field/colours.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
-import { cos, TAU } from "../math/trig.js";
+import { TAU } from "../math/trig.js";
 import type { BodyShape } from "../physics/body.js";
 import { TICK_MS, TICK_SEC } from "../physics/constants.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
-import { gearTrain } from "../robot/drivetrain.js";
+import { gearTrain, sideSign } from "../robot/drivetrain.js";
 import { nearLimitM, silentRad, tagReferences } from "../robot/found.js";
 import { nearThreshold, type RobotInForce } from "../robot/inForce.js";
 import type { Robot, Sensor } from "../robot/schema.js";
@@ -34,6 +34,8 @@ interface WheelSense {
   readonly play: GearPlay;
   readonly motorIndex: number;
   readonly motorName: string;
+  /** -1 where its motor turns the wheel backwards: the encoder sits on the motor and counts with it. */
+  readonly sign: 1 | -1;
 }
 
 const EVEN_LIGHT: LinearRgb = [1, 1, 1];
@@ -117,6 +119,7 @@ export class RobotSenses {
       play: new GearPlay(train.backlashRad),
       motorIndex: this.robot.motors.findIndex(({ name }) => name === motor.name),
       motorName: motor.name,
+      sign: sideSign(this.robot, side),
     };
   }
 
@@ -203,7 +206,7 @@ export class RobotSenses {
         noiseM,
         dropOut,
         nearReads,
-        slantCos: cos(silentRad(sensor)),
+        silentRad: silentRad(sensor),
         cycleTicks: ticksOf(cycleMs),
         offsetM: knownOffset + (this.draw.eyeOffsetsM.get(sensor.name) ?? 0),
       },
@@ -271,7 +274,7 @@ export class RobotSenses {
 
   /** Encoder counts of a side's motor, free play included; null without an encoder. */
   counts(side: 0 | 1): number | null {
-    const { countsPerTurn, shaftRatio, play, motorName } = this.wheels[side];
+    const { countsPerTurn, shaftRatio, play, motorName, sign } = this.wheels[side];
     if (countsPerTurn === null) return null;
     // Without its plug an encoder counts no more.
     if (this.unplugged.has(motorName)) return this.lastCounts[side];
@@ -280,7 +283,7 @@ export class RobotSenses {
     if (!wheel || !shaft) return null;
     // The one motor of a car feels the middle of both wheels.
     const angle = shaft.mate ? (shaft.angleRad + shaft.mate.angleRad) / 2 : wheel.angleRad;
-    this.lastCounts[side] = encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
+    this.lastCounts[side] = sign * encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
     return this.lastCounts[side];
   }
 

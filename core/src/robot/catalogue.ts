@@ -415,7 +415,7 @@ export function removePart(robot: Robot, ref: string): Robot {
 export function emptyRobot(name: string): Robot {
   return robotSchema.parse({
     format: "giddy-pebble/robot",
-    version: 2,
+    version: 3,
     name,
     chassis: {
       outlineM: [

@@ -66,6 +66,22 @@ export function gearTrain(robot: Robot, wheel: Wheel): Train {
   return source.train;
 }
 
+/**
+ * Whether a motor has to be reversed for positive duty to roll its wheel forward. Seen from its end a shaft turns
+ * left round: on the left, pointing out, that is forward; on the right it is back. Pointing in, and every pair of
+ * gears, turn it about; belts and chains do not.
+ */
+export function needsReversing(robot: Robot, { wheel, motor }: { wheel: Wheel; motor: Motor }): boolean {
+  const inward = motor.shaft === "inward";
+  return (wheel.side === "right") !== (inward !== gearTrain(robot, wheel).flips);
+}
+
+/** 1 where positive duty rolls a side forward, -1 where its motor turns it backwards; 1 for a side without a motor. */
+export function sideSign(robot: Robot, side: "left" | "right"): 1 | -1 {
+  const lead = leadWheel(robot, side);
+  return !lead || lead.motor.reversed === needsReversing(robot, lead) ? 1 : -1;
+}
+
 /** Wheels a motor turns, directly or through others. */
 export function wheelsOf(robot: Robot, motor: Motor): Wheel[] {
   return robot.wheels.filter((wheel) => {

@@ -4,8 +4,8 @@
 import { openFloor } from "../field/read.js";
 import { mixSeed, randomStream } from "../math/random.js";
 import { noDeviations, worldFromRobot } from "../physics/fromRobot.js";
-import { leadWheel } from "./drivetrain.js";
-import type { Robot, Wire } from "./schema.js";
+import { leadWheel, needsReversing } from "./drivetrain.js";
+import type { Motor, Robot, Wire } from "./schema.js";
 
 type Side = "left" | "right";
 
@@ -97,9 +97,15 @@ export function applyAnswers(robot: Robot, answers: Readonly<Record<Side, Answer
   });
   const motors = robot.motors.map((motor) => {
     const now = reversed.get(motor.name);
-    if (now === undefined || now === motor.reversed) return motor;
-    changes.push(`${motor.name} is ${now ? "reversed" : "no longer reversed"}`);
-    return { ...motor, reversed: now };
+    if (now === undefined) return motor;
+    if (now !== motor.reversed) changes.push(`${motor.name} is ${now ? "reversed" : "no longer reversed"}`);
+    // What was seen is how it is mounted: a description that says otherwise is put right.
+    const lead = [leads.left, leads.right].find((candidate) => candidate?.motor.name === motor.name);
+    const turned = { ...motor, reversed: now };
+    if (!lead || needsReversing(robot, { wheel: lead.wheel, motor: turned }) === now) return turned;
+    const shaft: Motor["shaft"] = motor.shaft === "outward" ? "inward" : "outward";
+    changes.push(`the shaft of ${motor.name} points ${shaft === "inward" ? "in" : "out"}`);
+    return { ...turned, shaft };
   });
   return { ok: true, robot: { ...robot, wiring, motors }, changes };
 }

@@ -8,7 +8,7 @@ import { ROBOT_UPGRADES } from "./upgrade.js";
 export function openRobot(value: unknown): DocumentReading<Robot> {
   return parseVersioned(value, {
     format: "giddy-pebble/robot",
-    newest: 2,
+    newest: 3,
     upgrades: ROBOT_UPGRADES,
     schema: robotSchema,
   });

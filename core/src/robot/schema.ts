@@ -26,8 +26,10 @@ const found = knownSchema.nullable().default(null);
 
 export const motorSchema = z.object({
   name,
-  /** Mounted or wired so that positive duty turns its shaft backwards. */
+  /** The board turns it the other way round: what its mounting and its gears make necessary, or do not. */
   reversed: z.boolean().default(false),
+  /** Where its shaft points: away from the robot's middle, or to it. Positive duty turns it left round, seen from its end. */
+  shaft: z.enum(["outward", "inward"]).default("outward"),
   nominalVolts: finite,
   freeSpeedRadS: finite,
   freeCurrentA: finite,
@@ -279,7 +281,7 @@ export const wireSchema = z.object({
 
 export const robotSchema = z.object({
   format: z.literal("giddy-pebble/robot"),
-  version: z.literal(2),
+  version: z.literal(3),
   name: z.string().min(1, { error: "must not be empty" }).max(40),
   about: z.string().max(2000).default(""),
   chassis: z.object({

@@ -47,4 +47,20 @@ function headsOf(sensors: readonly Json[]): Json[] {
   }));
 }
 
-export const ROBOT_UPGRADES: Readonly<Record<number, (old: Json) => Json>> = { 1: toVersion2 };
+/**
+ * Version 2 did not say how a motor is mounted: whatever its direction was, it was taken to fit. A shaft points in
+ * where it must for that.
+ */
+function toVersion3(old: Json): Json {
+  const wheels = list(old.wheels);
+  const motors = list(old.motors).map((motor) => {
+    const wheel = wheels.find(({ drivenBy }) => drivenBy === motor.name);
+    if (!wheel) return motor;
+    const flips = list(wheel.stages).filter(({ kind }) => kind === undefined || kind === "gears").length % 2 === 1;
+    const needed = (wheel.side === "right") !== flips;
+    return { ...motor, shaft: needed === (motor.reversed === true) ? "outward" : "inward" };
+  });
+  return { ...old, version: 3, motors };
+}
+
+export const ROBOT_UPGRADES: Readonly<Record<number, (old: Json) => Json>> = { 1: toVersion2, 2: toVersion3 };

@@ -1,8 +1,9 @@
 // Wiring checks with reasons and mends.
 import { type BoardProfile, type BoardTerminal, boardProfile } from "./boards.js";
 import { currentBudget, packVolts } from "./budget.js";
+import { gearTrain, leadWheel, needsReversing } from "./drivetrain.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
-import type { Robot, Wire } from "./schema.js";
+import type { Motor, Robot, Wheel, Wire } from "./schema.js";
 
 export interface WiringNote {
   readonly code: string;
@@ -97,6 +98,7 @@ export function checkWiring(robot: Robot): WiringNote[] {
     ...checkSupply(robot),
     ...checkRails(robot, board, devices),
     ...checkServoNoise(robot),
+    ...checkDirections(robot),
   ];
   const order = { error: 0, warning: 1, fine: 2 };
   const fine = notes.some((n) => n.severity === "error") ? [] : fineWords(robot, board);
@@ -406,6 +408,34 @@ function checkServoNoise(robot: Robot): WiringNote[] {
       `Put ${SERVO_CAPACITOR_UF} uF or more across the servo rail.`,
     ),
   ];
+}
+
+/** Motors that would turn their wheel backwards. */
+function checkDirections(robot: Robot): WiringNote[] {
+  const leads = robot.drive.kind === "car" ? [leadWheel(robot, "left")] : [leadWheel(robot, "left"), leadWheel(robot, "right")];
+  return leads.flatMap((lead) => {
+    if (!lead) return [];
+    const needed = needsReversing(robot, lead);
+    const { motor, wheel } = lead;
+    if (motor.reversed === needed) return [];
+    const name = capital(spokenName(motor.name));
+    return [
+      note(
+        "backwards",
+        "error",
+        wireOf(robot, motor.name),
+        motor.name,
+        `${name} turns ${spokenName(wheel.name)} backwards: ${mountingWords(robot, lead)}`,
+        needed ? `Set ${motor.name} to reversed.` : `Set ${motor.name} to not reversed.`,
+      ),
+    ];
+  });
+}
+
+function mountingWords(robot: Robot, { motor, wheel }: { motor: Motor; wheel: Wheel }): string {
+  const source = gearTrain(robot, wheel);
+  const gears = source.flips ? "its gears turn the direction about" : "nothing between them turns the direction about";
+  return `it sits on the ${wheel.side} with its shaft pointing ${motor.shaft === "inward" ? "in" : "out"}, and ${gears}.`;
 }
 
 function fineWords(robot: Robot, board: BoardProfile): WiringNote[] {

@@ -1,16 +1,14 @@
-// A range eye: an ultrasonic pulse in a cone, seven rays of it; the nearest echo wins.
+// A range eye: an ultrasonic pulse in a cone; the nearest thing that answers anywhere in it wins.
 //
 // Sound takes 2 d / 343 m/s, and a new ping starts every cycle; control sees the newest delivered reading. No
 // echo comes back from smooth faces met too slantingly, from beyond the far limit, or at times at all. While
 // its head moves no ping is sent: the reading is stale.
 import type { RandomStream } from "../math/random.js";
-import { cos, sin } from "../math/trig.js";
-import type { RayHit, SensorScene } from "./scene.js";
+import type { ConeAnswer } from "./cone.js";
+import type { SensorScene } from "./scene.js";
 
 /** Speed of sound at 20 deg C, m/s. */
 export const SOUND_M_S = 343;
-const RAYS = 7;
-
 export interface EyeTruth {
   readonly xM: number;
   readonly yM: number;
@@ -22,13 +20,14 @@ export interface EyeTruth {
   readonly noiseM: number;
   readonly offsetM: number;
   readonly cycleTicks: number;
-  readonly slantCos: number;
+  /** Smooth faces met more slantingly than this against their normal send nothing back, rad. */
+  readonly silentRad: number;
   readonly dropOut: number;
   /** What something nearer than the near limit reads as. */
   readonly nearReads: "nearest" | "nothing";
 }
 
-const hit: RayHit = { distance: 0, square: 0, reflectance: 0, rough: false, load: -1 };
+const answer: ConeAnswer = { distance: 0, reflectance: 0, bearingRad: 0, id: -1 };
 
 export class EyeSensor {
   /** Newest delivered reading; the far limit when nothing was seen. */
@@ -36,6 +35,9 @@ export class EyeSensor {
   seen = false;
   /** Ticks since the delivered ping was sent. */
   ageTicks = 0;
+  /** What the newest delivered echo came from, as the scene numbers it; -1 for silence. */
+  source = -1;
+  private pendingSource = -1;
   private pendingM = 0;
   private pendingSeen = false;
   private deliverIn = -1;
@@ -55,6 +57,7 @@ export class EyeSensor {
       if (this.deliverIn === 0) {
         this.distanceM = this.pendingM;
         this.seen = this.pendingSeen;
+        this.source = this.pendingSource;
         this.ageTicks = 0;
       }
       this.deliverIn -= 1;
@@ -77,6 +80,7 @@ export class EyeSensor {
     const heard = distance <= truth.farM && !missed && !(tooNear && truth.nearReads === "nothing");
     const read = (tooNear ? truth.nearM : distance) + truth.offsetM + noise;
     this.pendingSeen = heard;
+    this.pendingSource = heard ? answer.id : -1;
     this.pendingM = heard ? Math.max(0, Math.min(truth.farM, read)) : truth.farM;
     const soundSec = heard ? (2 * distance) / SOUND_M_S : truth.cycleTicks * tickSec;
     this.deliverIn = Math.min(truth.cycleTicks, Math.floor(soundSec / tickSec + 0.999999)) - 1;
@@ -90,13 +94,7 @@ export class EyeSensor {
     const x = frame.xM + frame.cosH * truth.xM - frame.sinH * truth.yM;
     const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
     const middle = frame.headingRad + truth.aimRad + headRad;
-    let best = Number.POSITIVE_INFINITY;
-    scene.lookInto(x, y, truth.zM, middle, truth.coneRad, truth.farM);
-    for (let i = 0; i < RAYS; i += 1) {
-      const angle = middle + truth.coneRad * (i / (RAYS - 1) - 0.5);
-      scene.rayInside(x, y, truth.zM, cos(angle), sin(angle), truth.farM + 0.001, hit);
-      if (hit.distance < best && (hit.rough || hit.square >= truth.slantCos)) best = hit.distance;
-    }
-    return best;
+    scene.look(x, y, truth.zM, middle, truth.coneRad, truth.farM, truth.silentRad).answer(answer);
+    return answer.distance;
   }
 }

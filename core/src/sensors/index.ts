@@ -1,3 +1,4 @@
+export * from "./cone.js";
 export * from "./encoder.js";
 export * from "./eye.js";
 export * from "./floorSensor.js";

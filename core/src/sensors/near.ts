@@ -1,7 +1,8 @@
 // A near sensor: light sent out and back, on or off by a threshold screw. What comes back falls with the square
 // of the distance and with the shade of what it meets, so that a dark thing is noticed later.
-import { cos, sin } from "../math/trig.js";
-import type { RayHit, SensorScene } from "./scene.js";
+import { PI } from "../math/trig.js";
+import type { ConeAnswer } from "./cone.js";
+import type { SensorScene } from "./scene.js";
 
 /** Shade its threshold is stated for: white, matt. */
 export const WHITE_REFLECTANCE = 0.9;
@@ -19,7 +20,7 @@ export interface NearTruth {
   readonly periodTicks: number;
 }
 
-const hit: RayHit = { distance: 0, square: 0, reflectance: 0, rough: false, load: -1 };
+const answer: ConeAnswer = { distance: 0, reflectance: 0, bearingRad: 0, id: -1 };
 
 /** Distance at which a surface switches it on, m: the light is ρ/d², the threshold that of white at thresholdM. */
 export function switchingDistanceM(thresholdM: number, reflectance: number): number {
@@ -43,12 +44,9 @@ export class NearSensor {
     const { frame } = scene;
     const x = frame.xM + frame.cosH * truth.xM - frame.sinH * truth.yM;
     const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
-    const most = truth.thresholdM * 1.1 * slack;
-    for (let i = -1; i <= 1; i += 1) {
-      const angle = frame.headingRad + truth.aimRad + i * SPREAD_RAD;
-      scene.ray(x, y, truth.zM, cos(angle), sin(angle), most, hit);
-      if (hit.distance < switchingDistanceM(truth.thresholdM, hit.reflectance) * slack) return true;
-    }
-    return false;
+    const reach = (reflectance: number) => switchingDistanceM(truth.thresholdM, reflectance) * slack;
+    const cone = scene.look(x, y, truth.zM, frame.headingRad + truth.aimRad, 2 * SPREAD_RAD, reach(1), PI / 2);
+    cone.answer(answer, reach);
+    return answer.id >= 0;
   }
 }

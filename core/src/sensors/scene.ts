@@ -6,6 +6,7 @@ import type { Field } from "../field/schema.js";
 import { cos, sin } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
 import type { World } from "../physics/world.js";
+import { Cone } from "./cone.js";
 
 const RIM_REFLECTANCE = 0.6;
 const LOAD_REFLECTANCE = 0.6;
@@ -52,10 +53,7 @@ export class SensorScene {
   }[];
   private readonly faces: readonly FixedFace[];
   private readonly boulders: Field["boulders"];
-  /** Numbers of all faces, and of those in the cone last looked into. */
-  private readonly every: Int32Array;
-  private readonly near: Int32Array;
-  private nearCount = 0;
+  private readonly cone = new Cone();
 
   constructor(
     readonly field: Field,
@@ -73,8 +71,6 @@ export class SensorScene {
       reflectance: field.walls[i]?.reflectance ?? RIM_REFLECTANCE,
     }));
     this.boulders = field.boulders;
-    this.every = Int32Array.from(this.faces, (_, i) => i);
-    this.near = new Int32Array(this.faces.length);
     this.loadColours = field.loads.map((load) => linearRgb(load.colour));
     this.tags = field.tags.map(({ xM, yM, sizeM, colour }) => ({ xM, yM, sizeM, rgb: linearRgb(colour) }));
     this.update();
@@ -91,20 +87,34 @@ export class SensorScene {
   }
 
   /**
-   * Chooses the faces a cone may meet, for the rays that follow: a face is left out when both of its ends lie
-   * beyond the same edge of the cone, or behind it.
+   * What a cone meets, at a height: faces, boulders, and loads as they stand now.
+   * @param middleRad - direction of its middle, world; silentRad - faces met more slantingly do not answer
    */
-  lookInto(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number): void {
+  look(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number, silentRad: number): Cone {
+    const { cone } = this;
+    cone.begin(x, y, middleRad, coneRad, farM, silentRad);
+    this.addFaces(x, y, zM, middleRad, coneRad, farM);
+    for (let i = 0; i < this.boulders.length; i += 1) {
+      const { xM, yM, radiusM, heightM, reflectance } = this.boulders[i] as Field["boulders"][number];
+      if (heightM > zM) cone.disc(xM, yM, radiusM, reflectance, this.faces.length + i);
+    }
+    this.addLoads(x, y, zM, farM);
+    return cone;
+  }
+
+  /** A face is left out when both of its ends lie beyond the same edge of the cone, or behind it. */
+  private addFaces(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number): void {
     // A hair wider than the cone, so that rounding leaves nothing out; and never so wide that edges cross.
     const half = Math.min(1.5, coneRad / 2 + 1e-6);
-    const leftX = cos(middleRad + half);
-    const leftY = sin(middleRad + half);
-    const rightX = cos(middleRad - half);
-    const rightY = sin(middleRad - half);
     const aheadX = cos(middleRad);
     const aheadY = sin(middleRad);
+    const c = cos(half);
+    const s = sin(half);
+    const leftX = aheadX * c - aheadY * s;
+    const leftY = aheadY * c + aheadX * s;
+    const rightX = aheadX * c + aheadY * s;
+    const rightY = aheadY * c - aheadX * s;
     const reach = farM + 0.01;
-    this.nearCount = 0;
     for (let i = 0; i < this.faces.length; i += 1) {
       const face = this.faces[i] as FixedFace;
       if (face.heightM <= zM) continue;
@@ -117,37 +127,59 @@ export class SensorScene {
       const alongA = aheadX * ax + aheadY * ay;
       const alongB = aheadX * bx + aheadY * by;
       if ((alongA < 0 && alongB < 0) || (alongA > reach && alongB > reach)) continue;
-      this.near[this.nearCount] = i;
-      this.nearCount += 1;
+      this.cone.face(face.ax, face.ay, face.bx, face.by, face.reflectance, false, i);
     }
   }
 
-  /** Nearest thing along a ray within the cone last looked into. */
-  rayInside(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): void {
-    this.cast(x, y, zM, dx, dy, mostM, hit, this.near, this.nearCount);
+  private addLoads(x: number, y: number, zM: number, farM: number): void {
+    const { bodies, held } = this.world;
+    const first = this.faces.length + this.boulders.length;
+    for (let i = 1; i < bodies.length; i += 1) {
+      const body = bodies[i] as Body;
+      const shape = body.shapes[0] as BodyShape;
+      // A load on the fork hangs higher, but sensors that look over a standing one still do.
+      if (shape.highM <= zM && body !== held) continue;
+      const ox = body.midX - x;
+      const oy = body.midY - y;
+      const reach = farM + body.boundM;
+      if (ox * ox + oy * oy > reach * reach) continue;
+      const id = first + i - 1;
+      if (shape.radiusM > 0) {
+        this.cone.disc(body.midX, body.midY, shape.radiusM, LOAD_REFLECTANCE, id);
+        continue;
+      }
+      const n = shape.worldX.length;
+      for (let k = 0; k < n; k += 1) {
+        const j = k + 1 === n ? 0 : k + 1;
+        const ax = shape.worldX[k] as number;
+        const ay = shape.worldY[k] as number;
+        const bx = shape.worldX[j] as number;
+        const by = shape.worldY[j] as number;
+        // Corners run counter-clockwise: what turns its back is hidden by the rest of the load.
+        if ((bx - ax) * (y - ay) - (by - ay) * (x - ax) >= 0) continue;
+        this.cone.face(ax, ay, bx, by, LOAD_REFLECTANCE, false, id);
+      }
+    }
+  }
+
+  /** What a thing of a look is called: its own name, or its kind and number. */
+  nameOf(id: number): string {
+    const { field } = this;
+    const { walls, boulders, loads } = field;
+    if (id < 0) return "";
+    if (id < walls.length) return walls[id]?.name ?? `wall ${id + 1}`;
+    if (id < this.faces.length) return "the rim";
+    const boulder = id - this.faces.length;
+    if (boulder < boulders.length) return boulders[boulder]?.name ?? `boulder ${boulder + 1}`;
+    return loads[boulder - boulders.length]?.name ?? "";
   }
 
   /** Nearest thing along a ray at a height. @param dx - unit direction, world; mostM - how far it matters */
   ray(x: number, y: number, zM: number, dx: number, dy: number, mostM: number, hit: RayHit): void {
-    this.cast(x, y, zM, dx, dy, mostM, hit, this.every, this.faces.length);
-  }
-
-  private cast(
-    x: number,
-    y: number,
-    zM: number,
-    dx: number,
-    dy: number,
-    mostM: number,
-    hit: RayHit,
-    faces: Int32Array,
-    count: number,
-  ): void {
     hit.distance = Number.POSITIVE_INFINITY;
     hit.load = -1;
     let best = mostM;
-    for (let i = 0; i < count; i += 1) {
-      const face = this.faces[faces[i] as number] as FixedFace;
+    for (const face of this.faces) {
       // Both ends on one side of the ray: it passes by.
       const a = (face.ax - x) * dy - (face.ay - y) * dx;
       const b = (face.bx - x) * dy - (face.by - y) * dx;

@@ -23,6 +23,9 @@ export const TURN_RATE = dimension(0, 1, -1);
 export const ACCELERATION = dimension(1, 0, -2);
 export const TURN_ACCELERATION = dimension(0, 1, -2);
 export const VOLTAGE = dimension(0, 0, 0, 1);
+/** An ampere is a newton metre a second for each volt. */
+export const CURRENT = dimension(2, 0, -3, -1, 1);
+export const FREQUENCY = dimension(0, 0, -1);
 export const MASS = dimension(0, 0, 0, 0, 1);
 export const FORCE = dimension(1, 0, -2, 0, 1);
 
@@ -56,6 +59,8 @@ const NAMED: readonly (readonly [Dimension, string])[] = [
   [ACCELERATION, "an acceleration"],
   [TURN_ACCELERATION, "a turning acceleration"],
   [VOLTAGE, "a voltage"],
+  [CURRENT, "a current"],
+  [FREQUENCY, "a pitch"],
   [MASS, "a mass"],
   [FORCE, "a force"],
 ];

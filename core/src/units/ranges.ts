@@ -8,8 +8,10 @@ import { TAU } from "../math/trig.js";
 import {
   ACCELERATION,
   ANGLE,
+  CURRENT,
   type Dimension,
   FORCE,
+  FREQUENCY,
   LENGTH,
   MASS,
   NUMBER,
@@ -60,6 +62,8 @@ const BY_DIMENSION: readonly { readonly of: Dimension; readonly most: number; re
   { of: ACCELERATION, most: 10_000, words: "10000 m/s/s" },
   { of: TURN_ACCELERATION, most: 1e6, words: "1000000 rad/s/s" },
   { of: VOLTAGE, most: 1000, words: "1000 V" },
+  { of: CURRENT, most: 1000, words: "1000 A" },
+  { of: FREQUENCY, most: 1e6, words: "1000000 Hz" },
   { of: MASS, most: 1000, words: "1000 kg" },
   { of: FORCE, most: 1e5, words: "100000 N" },
 ];

@@ -3,8 +3,10 @@ import { PI, TAU } from "../math/trig.js";
 import {
   ACCELERATION,
   ANGLE,
+  CURRENT,
   type Dimension,
   FORCE,
+  FREQUENCY,
   LENGTH,
   MASS,
   NUMBER,
@@ -38,6 +40,9 @@ const SIMPLE: readonly Unit[] = [
   { name: "s", dimension: TIME, scale: 1 },
   { name: "rpm", dimension: TURN_RATE, scale: TAU / 60 },
   { name: "V", dimension: VOLTAGE, scale: 1 },
+  { name: "A", dimension: CURRENT, scale: 1 },
+  { name: "mA", dimension: CURRENT, scale: 0.001 },
+  { name: "Hz", dimension: FREQUENCY, scale: 1 },
   { name: "g", dimension: MASS, scale: 0.001 },
   { name: "kg", dimension: MASS, scale: 1 },
   { name: "N", dimension: FORCE, scale: 1 },
@@ -80,13 +85,15 @@ export function defaultUnit(dimension: Dimension): string | null {
     [ACCELERATION, "cm/s/s"],
     [TURN_ACCELERATION, "deg/s/s"],
     [VOLTAGE, "V"],
+    [CURRENT, "A"],
+    [FREQUENCY, "Hz"],
     [MASS, "g"],
     [FORCE, "N"],
   ];
   return table.find(([known]) => sameDimension(known, dimension))?.[1] ?? null;
 }
 
-const USUAL: readonly string[] = ["cm", "deg", "s", "cm/s", "deg/s", "cm/s/s", "deg/s/s", "V", "g", "N"];
+const USUAL: readonly string[] = ["cm", "deg", "s", "cm/s", "deg/s", "cm/s/s", "deg/s/s", "V", "A", "Hz", "g", "N"];
 
 /** The unit people would give a quantity of this dimension in; for plain numbers and odd ones none, in SI. */
 export function dimensionUnit(dimension: Dimension): { readonly unit: string; readonly scale: number } {

@@ -2,6 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import {
+  type ConeAnswer,
   discDistance,
   type Field,
   FloorRaster,
@@ -72,23 +73,112 @@ describe("a ray and a disc", () => {
   });
 });
 
+const place = evenly(-1.4, 1.4);
+const face = fc.tuple(place, place, place, place);
+const disc = fc.tuple(place, place, evenly(0.01, 0.25));
+const looks = fc.record({
+  faces: fc.array(face, { maxLength: 6 }),
+  discs: fc.array(disc, { maxLength: 4 }),
+  crates: fc.array(fc.tuple(place, place, evenly(0.03, 0.2), evenly(-3, 3)), { maxLength: 2 }),
+  middle: evenly(-3.1, 3.1),
+  cone: evenly(0.03, 1.2),
+  silent: evenly(0.3, 1.5),
+});
+
 describe("a cone", () => {
-  test("looks only at the faces it may meet, and meets what all of them would give", () => {
-    const scene = sceneOn(fellside());
+  const answer = (): ConeAnswer => ({ distance: 0, reflectance: 0, bearingRad: 0, id: -1 });
+  const FAR_M = 2.2;
+
+  /** What one ray brings back: the first thing it meets, if that answers. */
+  const ray = (scene: SensorScene, angle: number, silent: number): number => {
+    const hit = newHit();
+    scene.ray(0, 0, 0.03, Math.cos(angle), Math.sin(angle), FAR_M, hit);
+    return hit.rough || hit.square >= Math.cos(silent) ? hit.distance : Number.POSITIVE_INFINITY;
+  };
+
+  test("in 10,000 scenes hears nothing later than any of many rays, and only what a ray meets there, within 1 mm", () => {
+    let heard = 0;
     fc.assert(
-      fc.property(unit, unit, unit, unit, evenly(0.05, 2.9), (u, v, turn, ray, cone) => {
-        const [x, y] = [1.05 + 0.9 * u, 0.75 + 0.6 * v];
-        const middle = 3 * turn;
-        const angle = middle + (ray * cone) / 2;
-        const [dx, dy] = [Math.cos(angle), Math.sin(angle)];
-        const [inside, all] = [newHit(), newHit()];
-        scene.lookInto(x, y, 0.05, middle, cone, 2);
-        scene.rayInside(x, y, 0.05, dx, dy, 2, inside);
-        scene.ray(x, y, 0.05, dx, dy, 2, all);
-        expect(inside).toEqual(all);
+      fc.property(looks, ({ faces, discs, crates, middle, cone, silent }) => {
+        const field: Field = {
+          ...openFloor(),
+          walls: faces.map(([ax, ay, bx, by]) => ({ fromM: [ax, ay], toM: [bx, by], heightM: 0.1, reflectance: 0.7 })),
+          boulders: discs
+            .filter(([x, y, r]) => Math.hypot(x, y) > r + 0.01)
+            .map(([xM, yM, radiusM]) => ({ xM, yM, radiusM, heightM: 0.1, reflectance: 0.4 })),
+          loads: crates
+            .filter(([x, y]) => Math.hypot(x, y) > 0.3)
+            .map(([xM, yM, size, headingRad], i) => ({
+              name: `crate ${i}`,
+              shape: "box",
+              sizeM: [size, size],
+              heightM: 0.1,
+              massKg: 0.1,
+              friction: 0.4,
+              xM,
+              yM,
+              headingRad,
+              colour: "#C8352B",
+            })),
+        };
+        const scene = sceneOn(field);
+        const found = answer();
+        scene.look(0, 0, 0.03, middle, cone, FAR_M, silent).answer(found);
+        const rays = 60;
+        let nearest = Number.POSITIVE_INFINITY;
+        for (let i = 0; i <= rays; i += 1)
+          nearest = Math.min(nearest, ray(scene, middle + cone * (i / rays - 0.5) * 0.999999, silent));
+        if (nearest < FAR_M) expect(found.distance).toBeLessThan(nearest + 1e-6);
+        if (found.id < 0) return;
+        heard += 1;
+        // At an edge a ray to the very point may pass by: a hair to either side meets it.
+        const beside = [0, 1e-7, -1e-7, 1e-5, -1e-5].map((nudge) => {
+          const at = found.bearingRad + nudge;
+          return Math.abs(ray(scene, middle + at, silent) - found.distance);
+        });
+        expect(Math.min(...beside)).toBeLessThan(0.001);
       }),
-      { numRuns: 2000 },
+      { numRuns: 10_000 },
     );
+    expect(heard).toBeGreaterThan(2000);
+  });
+
+  test("a post of 50 mm at 1.5 m is heard at every bearing its edge is inside the cone", () => {
+    const cone = (15 * Math.PI) / 180;
+    const reach = Math.asin(0.025 / 1.5);
+    const silent: number[] = [];
+    for (let deg = -12; deg <= 12; deg += 0.25) {
+      const at = (deg * Math.PI) / 180;
+      const field: Field = {
+        ...openFloor(),
+        boulders: [
+          { xM: 1.5 * Math.cos(at), yM: 1.5 * Math.sin(at), radiusM: 0.025, heightM: 0.1, reflectance: 0.4 },
+        ],
+      };
+      const found = answer();
+      sceneOn(field).look(0, 0, 0.03, 0, cone, 2, 0.8).answer(found);
+      if (found.id < 0 !== Math.abs(at) > cone / 2 + reach) silent.push(deg);
+      if (Math.abs(at) < cone / 2) expect(found.distance).toBeCloseTo(1.475, 9);
+    }
+    expect(silent).toEqual([]);
+  });
+
+  test("a slanted wall that does not answer still hides what is behind it, and lets it be heard beside it", () => {
+    const silentWall = { fromM: [0.5, -0.4] as [number, number], toM: [0.9, 0.05] as [number, number] };
+    const field: Field = {
+      ...openFloor(),
+      walls: [
+        { ...silentWall, heightM: 0.1, reflectance: 0.7 },
+        { fromM: [1.2, -1], toM: [1.2, 1], heightM: 0.1, reflectance: 0.7 },
+      ],
+    };
+    const found = answer();
+    sceneOn(field).look(0, 0, 0.03, 0, 0.3, 2, 0.3).answer(found);
+    // The far wall is hidden square on and heard first where the slanted one ends.
+    const end = Math.atan2(0.05, 0.9);
+    expect(found.id).toBe(1);
+    expect(found.distance).toBeCloseTo(1.2 / Math.cos(end), 6);
+    expect(found.bearingRad).toBeCloseTo(end, 6);
   });
 });
 

@@ -52,7 +52,7 @@ const eyeTruth: EyeTruth = {
   noiseM: 0,
   offsetM: 0,
   cycleTicks: 4,
-  slantCos: Math.cos(Math.PI / 4),
+  silentRad: Math.PI / 4,
   dropOut: 0,
   nearReads: "nearest",
 };

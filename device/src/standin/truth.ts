@@ -218,7 +218,10 @@ export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Ro
       rollPerTurnM: typed(PI * wheel.diameterM * sides[wheel.side], wheel.rollPerTurnM),
       stages: loose(wheel.stages),
     })),
-    motors: built.motors.map((motor) => {
+    motors: built.motors.map((assembled) => {
+      // How it is mounted was decided when it was built; which way the board turns it comes with the mission.
+      const reversed = believed.motors.find(({ name }) => name === assembled.name)?.reversed ?? assembled.reversed;
+      const motor = { ...assembled, reversed };
       const own = strength.get(motor.name);
       return own
         ? {

@@ -104,6 +104,15 @@ export function Choices({ part }: { part: RobotPart }) {
             value={value.reversed === true}
             onChange={(next) => set("reversed", next, "direction")}
           />
+          <Choice
+            label="Its shaft points"
+            value={String(value.shaft ?? "outward")}
+            options={[
+              { value: "outward", words: "out, away from the middle" },
+              { value: "inward", words: "in, to the middle" },
+            ]}
+            onChange={(next) => set("shaft", next, "mounting")}
+          />
           <Switch
             label="Has an encoder"
             value={value.encoder !== null}
