@@ -110,7 +110,13 @@ export const COURSES = {
   // Two loops of three quarters of a circle; the way crosses itself at a right angle.
   "figure eight": (random) => {
     const radius = 0.2 + 0.08 * random();
-    const way = new Way().go(LEAD_M).go(radius).curve(270, radius).go(2 * radius).curve(-270, radius).go(radius - 0.05);
+    const way = new Way()
+      .go(LEAD_M)
+      .go(radius)
+      .curve(270, radius)
+      .go(2 * radius)
+      .curve(-270, radius)
+      .go(radius - 0.05);
     return plain(way.points);
   },
   "right angles": (random) => {
@@ -127,7 +133,14 @@ export const COURSES = {
     const way = new Way().go(LEAD_M + 0.2);
     way.go(0.9).curve(60, 0.4).go(1.1);
     const gaps = [0.05, 0.1, 0.15, 0.08 + 0.07 * random(), 0.12];
-    return { way: way.points, lines: dashed(way.points, () => 0.3 + 0.05 * random(), (n) => gaps[n % 5] ?? 0.1) };
+    return {
+      way: way.points,
+      lines: dashed(
+        way.points,
+        () => 0.3 + 0.05 * random(),
+        (n) => gaps[n % 5] ?? 0.1,
+      ),
+    };
   },
   crossings: (random) => {
     const way = new Way().go(LEAD_M).go(1.8);
@@ -136,7 +149,13 @@ export const COURSES = {
       const x = LEAD_M + 0.2 + 0.4 * i;
       const lean = (random() - 0.5) * 60 * RAD;
       const [dx, dy] = [0.3 * Math.sin(lean), 0.3 * Math.cos(lean)];
-      lines.push({ points: [[x - dx, -dy], [x + dx, dy]], widthM: WIDTH_M });
+      lines.push({
+        points: [
+          [x - dx, -dy],
+          [x + dx, dy],
+        ],
+        widthM: WIDTH_M,
+      });
     }
     return { way: way.points, lines };
   },
@@ -147,7 +166,14 @@ export const COURSES = {
   },
   dashes: (random) => {
     const way = new Way().go(LEAD_M).curve(90, 0.4).go(0.3).curve(-90, 0.4).go(0.4);
-    return { way: way.points, lines: dashed(way.points, () => 0.06 + 0.02 * random(), () => 0.04) };
+    return {
+      way: way.points,
+      lines: dashed(
+        way.points,
+        () => 0.06 + 0.02 * random(),
+        () => 0.04,
+      ),
+    };
   },
   widths: (random) => {
     const way = new Way().go(LEAD_M).go(0.4).curve(70, 0.35).go(0.5).curve(-70, 0.35).go(0.4);

@@ -70,7 +70,9 @@ const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length 
 const speeds = values.speed ? [Number(values.speed)] : [10, 20, 30];
 const courses = Object.keys(COURSES).filter((name) => !values.only || name.startsWith(values.only));
 const sensors = Object.keys(SENSORS).filter((name) => !values.sensor || name === values.sensor);
-process.stdout.write(`of ${runs} runs each: passed, median seconds\n${"".padEnd(28)}${speeds.map((v) => `${v} cm/s`.padStart(15)).join("")}\n`);
+process.stdout.write(
+  `of ${runs} runs each: passed, median seconds\n${"".padEnd(28)}${speeds.map((v) => `${v} cm/s`.padStart(15)).join("")}\n`,
+);
 let all = 0;
 let passedAll = 0;
 for (const course of courses)
@@ -78,11 +80,17 @@ for (const course of courses)
     let row = `${course.padEnd(15)}${sensor.padEnd(13)}`;
     const failed = [];
     for (const speed of speeds) {
-      const results = Array.from({ length: runs }, (_, i) => ({ i, ...run(course, /** @type {Variant} */ (SENSORS[sensor]), speed, i + 1) }));
+      const results = Array.from({ length: runs }, (_, i) => ({
+        i,
+        ...run(course, /** @type {Variant} */ (SENSORS[sensor]), speed, i + 1),
+      }));
       const passed = results.filter((result) => result.passed);
       all += runs;
       passedAll += passed.length;
-      row += `${String(passed.length).padStart(5)}  ${passed.length > 0 ? `${median(passed.map(({ sec }) => sec))?.toFixed(1)} s` : "–"}`.padEnd(15).padStart(15);
+      row +=
+        `${String(passed.length).padStart(5)}  ${passed.length > 0 ? `${median(passed.map(({ sec }) => sec))?.toFixed(1)} s` : "–"}`
+          .padEnd(15)
+          .padStart(15);
       failed.push(...results.filter((r) => !r.passed).map((r) => `${speed}/${r.i + 1}@${Math.round(r.share * 100)}%`));
     }
     process.stdout.write(`${row}${values.verbose && failed.length > 0 ? `   ${failed.slice(0, 8).join(" ")}` : ""}\n`);

@@ -56,16 +56,25 @@ function problem(file: string, problems: readonly PlacedProblem[], options: Rehe
   return 2;
 }
 
+/** Warnings of the text beside a run's result; left out where there are none. */
+function warned(prepared: PreparedMission): { readonly problems?: readonly PlacedProblem[] } {
+  const problems = placeProblems(prepared.mission.text, prepared.check.problems);
+  return problems.length > 0 ? { problems } : {};
+}
+
 async function one(prepared: PreparedMission, seed: number, options: RehearseOptions, whose: Whose): Promise<number> {
   const { summary, trace } = rehearse(prepared, { seed, ideal: options.ideal ?? false });
   if (options.trace) await writeText(options.trace, traceToCsv(trace));
-  process.stdout.write(options.json ? `${JSON.stringify({ ...whose, ...contract(summary) })}\n` : readable(summary));
+  process.stdout.write(
+    options.json ? `${JSON.stringify({ ...whose, ...contract(summary), ...warned(prepared) })}\n` : readable(summary),
+  );
   return summary.success ? 0 : 1;
 }
 
 function contract(summary: RunSummary): object {
   const { outcome, success, reason, durationMs, score, zones, loads, tippedMs, start, end, traceHash, notes, signs } =
     summary;
+  const { contacts, heard } = summary;
   const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed, task }) => ({
     step,
     pass,
@@ -84,6 +93,8 @@ function contract(summary: RunSummary): object {
     score,
     ...(zones.length > 0 ? { zones } : {}),
     ...(loads.length > 0 ? { loads } : {}),
+    ...(contacts.length > 0 ? { contacts } : {}),
+    ...(heard.length > 0 ? { heard } : {}),
     ...(tippedMs === null ? {} : { tippedMs }),
     start,
     end,
@@ -123,6 +134,7 @@ async function many(
   const result = {
     ...whose,
     ...contract(first),
+    ...warned(prepared),
     runs: times,
     successes,
     successRate: successes / times,
@@ -146,6 +158,15 @@ function readable(summary: RunSummary): string {
   const pose = (p: RunSummary["end"]) =>
     `x ${(p.xM * 100).toFixed(1)} cm, y ${(p.yM * 100).toFixed(1)} cm, heading ${p.headingDeg.toFixed(1)} deg`;
   const verdict = summary.success ? "success" : `no success: ${summary.reason}`;
+  const touched = summary.contacts
+    .slice(0, 8)
+    .map(
+      ({ what, part, fromMs, hardestN }) =>
+        `${part} touched ${what} at ${(fromMs / 1000).toFixed(2)} s, ${hardestN.toFixed(1)} N`,
+    );
+  if (summary.contacts.length > touched.length)
+    touched.push(`and ${summary.contacts.length - touched.length} touches more`);
+  const touches = touched.map((line) => `${line}\n`).join("");
   const score = summary.score === null ? "" : `, ${summary.score} points`;
-  return `${lines.join("\n")}\nbegan  ${pose(summary.start)}\nended  ${pose(summary.end)}\n${summary.outcome} after ${(summary.durationMs / 1000).toFixed(2)} s${score}: ${verdict}\n`;
+  return `${lines.join("\n")}\nbegan  ${pose(summary.start)}\nended  ${pose(summary.end)}\n${touches}${summary.outcome} after ${(summary.durationMs / 1000).toFixed(2)} s${score}: ${verdict}\n`;
 }

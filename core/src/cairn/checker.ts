@@ -7,7 +7,7 @@ import { TIME } from "../units/dimension.js";
 import { checkRange, checkRecursion, checkSignals } from "./advice.js";
 import { calledBySet, EffectsOf } from "./effects.js";
 import { type KindScope, kindOf, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
-import { COLOUR, type Kind, kindWords, sameKind, UNKNOWN } from "./kinds.js";
+import { COLOUR, type Kind, kindWords, sameKind, TRUTH, UNKNOWN } from "./kinds.js";
 import { withMeanings } from "./meant.js";
 import { parseMission } from "./parser.js";
 import { checkPartStep } from "./partRules.js";
@@ -20,6 +20,7 @@ import {
   everySlow,
   giveOutside,
   givesNothing,
+  goalOnly,
   idleLoop,
   keepThenWait,
   kindChanged,
@@ -213,6 +214,16 @@ export class Checker {
         const known = this.context.field.zones.map((z) => z.name);
         if (!known.includes(zone)) this.report(unknownDocument(at, "zone", zone, known));
       },
+      checkThing: (name, at) => {
+        const { walls, boulders, loads, edge } = this.context.field;
+        const known = [
+          ...walls.map((wall, i) => wall.name ?? `wall ${i + 1}`),
+          ...boulders.map((boulder, i) => boulder.name ?? `boulder ${i + 1}`),
+          ...loads.map((load) => load.name),
+          ...(edge === "rim" ? ["the rim"] : []),
+        ];
+        if (!known.includes(name)) this.report(unknownDocument(at, "thing", name, known));
+      },
       callRoutine: (call) => this.callInValue(call),
       compared: (comparison) => checkRange(comparison, this.context.robot, this.report),
     };
@@ -259,6 +270,10 @@ export class Checker {
     if (reading) {
       if (!this.readsSensors) this.report(topSetReads(expression));
       return { kind: reading.kind, measured: true };
+    }
+    if (full === "robot.touching") {
+      if (!inGoal) this.report(goalOnly(expression, full));
+      return { kind: TRUTH, measured: false };
     }
     if (this.partNames.has(first) || STANDALONE.has(first)) {
       const words = [...this.readings.keys()]

@@ -14,12 +14,12 @@ import {
   followLine,
   followWall,
   type LineReadings,
-  type WallReadings,
   power,
   press,
   roll,
   straight,
   turn,
+  type WallReadings,
   wheels,
 } from "./driveSteps.js";
 import { EffectsOf, endsItself, moverOf } from "./effects.js";
@@ -107,6 +107,7 @@ class Compiler extends BlockCompiler {
               this.scope,
               (part) => this.source(part),
               (zone) => this.goal.outsideBy(zone),
+              (but) => this.goal.touchedWords(but),
             ),
           }
         : null,
@@ -162,7 +163,9 @@ class Compiler extends BlockCompiler {
             gain: this.tailNumber(statement.tails, "gain"),
             damp: this.tailNumber(statement.tails, "damp"),
             bridgeM: this.tailNumber(statement.tails, "bridge"),
-            crossings: statement.tails.find((tail) => tail.word === "crossings")?.choice as CrossingChoice | undefined ?? "straight",
+            crossings:
+              (statement.tails.find((tail) => tail.word === "crossings")?.choice as CrossingChoice | undefined) ??
+              "straight",
           },
           this.options(statement.tails, "straight"),
         );
@@ -442,8 +445,11 @@ class Compiler extends BlockCompiler {
         return task.runner.freePart(task, motor);
       }
       task.runner.takeDrive(task, label);
-      task.machine.setMotion(null);
-      task.machine.drive.release(mode);
+      if (mode === "brake") task.runner.halt(task);
+      else {
+        task.machine.setMotion(null);
+        task.machine.drive.release(mode);
+      }
       task.passing = null;
       task.runner.freeDrive(task);
     });

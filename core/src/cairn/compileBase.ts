@@ -23,6 +23,11 @@ export interface GoalHooks {
   /** How far the farthest corner of the robot is outside of a zone, m; 0 inside. */
   outsideBy(zone: string): NumberOf;
   readonly score: NumberOf;
+  /** Whether nothing but the named things was touched. */
+  untouched(but: readonly string[]): NumberOf;
+  readonly touching: NumberOf;
+  /** The touches that are not among the named things, in words; empty without any. */
+  touchedWords(but: readonly string[]): (task: Task) => string;
 }
 
 export interface RoutineEntry {
@@ -56,6 +61,8 @@ export abstract class CompilerBase {
       callRoutine: (name, args) => this.callInValue(name, args),
       insideZone: goal.insideZone,
       score: goal.score,
+      untouched: goal.untouched,
+      touching: goal.touching,
     };
   }
 

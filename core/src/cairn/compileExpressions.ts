@@ -27,6 +27,9 @@ export interface CompileScope {
   /** `inside` of a goal. */
   insideZone(zone: string): NumberOf;
   readonly score: NumberOf;
+  /** `untouched` of a goal, and `robot.touching`. */
+  untouched(but: readonly string[]): NumberOf;
+  readonly touching: NumberOf;
 }
 
 /** What a condition uses: counters to set to -1 when it begins, signals it hears, readings it looks at. */
@@ -75,6 +78,8 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       scope.uses.heard.push(signal);
       return (task) => task.signals[signal] as number;
     }
+    case "untouched":
+      return scope.untouched(expression.but);
     case "wall ends":
       return (task) => (task.machine.wallEnded ? 1 : 0);
     case "missing":
@@ -125,6 +130,7 @@ function compileBinary(expression: Of<"binary">, scope: CompileScope): NumberOf 
 function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
   const full = expression.path.join(".");
   if (full === "score") return scope.score;
+  if (full === "robot.touching") return scope.touching;
   const reading = scope.readings.get(full);
   if (reading) {
     const slot = reading.slot;

@@ -373,11 +373,7 @@ export interface LineTails {
   readonly crossings: CrossingChoice;
 }
 
-export function followLine(
-  line: LineReadings,
-  tails: LineTails,
-  options: (task: Task) => MotionOptions,
-): MotionMaker {
+export function followLine(line: LineReadings, tails: LineTails, options: (task: Task) => MotionOptions): MotionMaker {
   return (task) => {
     const { cruise, ramp, mostDuty } = options(task);
     const { snapshot } = task.machine;
@@ -469,11 +465,7 @@ export interface WallReadings {
   readonly ahead: { readonly slot: number; readonly nearM: number } | null;
 }
 
-export function followWall(
-  wall: WallReadings,
-  awayM: NumberOf,
-  options: (task: Task) => MotionOptions,
-): MotionMaker {
+export function followWall(wall: WallReadings, awayM: NumberOf, options: (task: Task) => MotionOptions): MotionMaker {
   return (task) => {
     const { cruise, ramp, mostDuty } = options(task);
     const { snapshot } = task.machine;

@@ -47,6 +47,8 @@ export interface KindScope {
   /** Inside `until` of a step that follows a wall. */
   readonly besideWall?: boolean;
   checkZone(zone: string, at: Span): void;
+  /** Something of the field that can be touched. */
+  checkThing?(name: string, at: Span): void;
   /** Kind of what a routine gives, with all that is wrong with calling it here; null when there is no such routine. */
   callRoutine(call: Extract<Expression, { type: "call" }>): Kind | null;
   /** A comparison whose sides agree. */
@@ -110,6 +112,10 @@ export function kindOf(expression: Expression, scope: KindScope): Kind {
       return binaryKind(expression, scope);
     case "call":
       return callKind(expression, scope);
+    case "untouched":
+      if (!scope.inGoal) scope.report(goalOnly(expression, "untouched"));
+      else for (const thing of expression.but) scope.checkThing?.(thing, expression);
+      return TRUTH;
     case "inside":
       if (!scope.inGoal) scope.report(goalOnly(expression, "inside"));
       else scope.checkZone(expression.zone, expression);

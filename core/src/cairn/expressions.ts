@@ -247,6 +247,7 @@ export class LineCursor {
       this.at += 2;
       return { type: "wall ends", ...this.span(token.start) };
     }
+    if (this.takeWord("untouched")) return this.untouched(token);
     if (this.takeWord("heard")) {
       const signal = takeName(this, "the name of a signal");
       return signal
@@ -274,6 +275,20 @@ export class LineCursor {
       return this.missing("a value");
     }
     return { type: "name", path, ...this.span(token.start) };
+  }
+
+  /** `untouched`, or `untouched but "crate", "gauge"`. */
+  private untouched(token: Token): Expression {
+    const but: string[] = [];
+    if (this.takeWord("but")) {
+      do {
+        const name = this.token;
+        if (name?.kind !== "text") return this.missing("the name of a thing in quotes");
+        this.at += 1;
+        but.push(unquote(name.text));
+      } while (this.takeSymbol(","));
+    }
+    return { type: "untouched", but, ...this.span(token.start) };
   }
 
   /** "[" a whole number "]" at the cursor: which one of a row. */

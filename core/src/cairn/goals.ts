@@ -2,6 +2,7 @@
 import { plainDigits } from "../units/quantity.js";
 import { dimensionUnit } from "../units/units.js";
 import { type CompileScope, compileCondition, compileNumber, kindInScope } from "./compileExpressions.js";
+import { shownValue } from "./shown.js";
 import type { NumberOf, Task } from "./task.js";
 import type { Expression } from "./tree.js";
 
@@ -22,17 +23,19 @@ function partsOf(condition: Expression): readonly Expression[] {
 /**
  * @param source - the words of an expression
  * @param outsideBy - how far the robot is outside of a zone, m
+ * @param touchedWords - what was touched besides the named things
  */
 export function goalParts(
   condition: Expression,
   scope: CompileScope,
   source: (expression: Expression) => string,
   outsideBy: (zone: string) => NumberOf,
+  touchedWords: (but: readonly string[]) => (task: Task) => string,
 ): GoalPart[] {
   return partsOf(condition).map((part) => ({
     text: source(part),
     test: compileCondition(part, scope),
-    found: foundWords(part, scope, source, outsideBy),
+    found: part.type === "untouched" ? touchedWords(part.but) : foundWords(part, scope, source, outsideBy),
   }));
 }
 
@@ -48,6 +51,10 @@ function foundWords(
       const outsideM = far(task);
       return outsideM > 0 ? `the robot stands ${plainDigits(outsideM * 100, 1)} cm outside` : "";
     };
+  }
+  if (part.type === "name" || part.type === "is") {
+    const value = shownValue(part.type === "is" ? part.left : part, "", scope);
+    return (task) => `it was ${value(task).trim()}`;
   }
   if (part.type !== "compare") return () => "";
   const kind = kindInScope(part.left, scope);

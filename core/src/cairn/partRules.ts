@@ -25,6 +25,7 @@ import {
   unknownMotor,
   wholeLooks,
 } from "./problems.js";
+import { anglesKnown, potentiometerOn } from "./readings.js";
 import { checkSided, checkTails, isCar, requireShare, type TailRule } from "./stepRules.js";
 import type { Expression, Name, Statement } from "./tree.js";
 import { nearestWord } from "./words.js";
@@ -116,8 +117,7 @@ function checkLine(statement: Of<"follow line">, context: CheckContext, scope: K
   if (crossings && statement.edge !== null && crossings.choice !== "straight") scope.report(oneSpot(crossings));
   checkTails("follow line", statement.tails, FOLLOWING, context, scope);
   if (!statement.tails.some((tail) => tail.word === "for" || tail.word === "until"))
-    if (crossings?.choice !== "stop")
-      scope.report(needsEnd(statement, "follow line", "until robot.travel > 60 cm"));
+    if (crossings?.choice !== "stop") scope.report(needsEnd(statement, "follow line", "until robot.travel > 60 cm"));
 }
 
 function lineFits(
@@ -191,7 +191,13 @@ function checkMove(statement: Of<"move">, context: CheckContext, scope: KindScop
   const servo = servoOf(statement.part, context);
   const mover = moverOf(context.robot, statement.part.name);
   const motor = context.robot.motors.find((candidate) => candidate.name === mover);
-  const canMove = servo ? (servo.kind === "positional") === (statement.how !== null) : Boolean(motor?.encoder);
+  const { attachments } = context.robot;
+  const fitted = attachments.find((part) => part.name === statement.part.name || part.drivenBy === mover);
+  const angles =
+    Boolean(motor?.encoder) ||
+    potentiometerOn(context.robot, mover) !== null ||
+    (fitted ? anglesKnown(context.robot, fitted) : false);
+  const canMove = servo ? (servo.kind === "positional") === (statement.how !== null) : angles;
   if (!canMove)
     scope.report(cannotMove(statement.part, statement.part.name, servo ? servo.kind : "motor", statement.how !== null));
 }

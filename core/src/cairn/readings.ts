@@ -1,5 +1,5 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
-import type { Robot, Sensor } from "../robot/schema.js";
+import type { Attachment, Robot, Sensor } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
 import { ANGLE, CURRENT, LENGTH, NUMBER, overDimension, SPEED, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
 import { COLOUR, type Kind, quantityKind, TRUTH } from "./kinds.js";
@@ -124,6 +124,8 @@ export interface ReadingLayout {
   readonly sensors: readonly number[];
   /** First of the two slots of each servo's scan: nearest, clearest. */
   readonly scans: number;
+  /** First of the two slots of each attachment: angle, holding. */
+  readonly attachments: number;
   readonly count: number;
 }
 
@@ -135,7 +137,24 @@ export function readingLayout(robot: Robot): ReadingLayout {
     at += sensorReadings(sensor).length;
     return base;
   });
-  return { servos, sensors, scans: at, count: at + 2 * robot.servos.length };
+  const attachments = at + 2 * robot.servos.length;
+  return { servos, sensors, scans: at, attachments, count: attachments + 2 * robot.attachments.length };
+}
+
+/** Whether anything tells at which angle an attachment stands: a servo, an encoder, or a potentiometer on it. */
+export function anglesKnown(robot: Robot, part: Attachment): boolean {
+  if (part.drivenBy === null) return false;
+  return (
+    robot.servos.some(({ name, kind }) => name === part.drivenBy && kind === "positional") ||
+    robot.motors.some(({ name, encoder }) => name === part.drivenBy && encoder !== null) ||
+    potentiometerOn(robot, part.name) !== null
+  );
+}
+
+/** The potentiometer that turns with a part: with an attachment, or with the motor or servo that moves it. */
+export function potentiometerOn(robot: Robot, name: string): Extract<Sensor, { kind: "potentiometer" }> | null {
+  const found = robot.sensors.find((sensor) => sensor.kind === "potentiometer" && sensor.on === name);
+  return found?.kind === "potentiometer" ? found : null;
 }
 
 /** Every reading of a robot by its full name, such as `gyro.heading`. */
@@ -158,6 +177,13 @@ export function readingsOf(robot: Robot): Map<string, Reading> {
     // Directions as the robot sees them: a turn by one faces what was found.
     readings.set(`${servo.name}.nearest`, snapshot(layout.scans + 2 * i, robotAngle));
     readings.set(`${servo.name}.clearest`, snapshot(layout.scans + 2 * i + 1, robotAngle));
+  });
+  robot.attachments.forEach((part, i) => {
+    const base = layout.attachments + 2 * i;
+    if (!readings.has(`${part.name}.angle`) && anglesKnown(robot, part))
+      readings.set(`${part.name}.angle`, snapshot(base, shaftAngle));
+    if (part.kind === "gripper" || part.kind === "fork")
+      readings.set(`${part.name}.holding`, snapshot(base + 1, TRUTH));
   });
   robot.sensors.forEach((sensor, i) => {
     if (sensor.kind === "gyro") {

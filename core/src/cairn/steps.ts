@@ -3,13 +3,7 @@
 import { type LineCursor, takeName } from "./expressions.js";
 import { tailTwice } from "./problems.js";
 import type { Arm, Expression, Name, Side, Statement, Tail } from "./tree.js";
-import {
-  CORNER_CHOICES,
-  CROSSING_CHOICES,
-  FOLLOW_STARTS,
-  TAIL_STARTS,
-  type TailWord,
-} from "./words.js";
+import { CORNER_CHOICES, CROSSING_CHOICES, FOLLOW_STARTS, TAIL_STARTS, type TailWord } from "./words.js";
 
 type Placed = "line" | "start" | "end";
 type WithoutPlace<T> = T extends unknown ? Omit<T, Placed> : never;
@@ -118,12 +112,23 @@ function follow(cursor: LineCursor): Step {
     const away: Expression = cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum();
     if (!cursor.takeWord("away")) cursor.missing('"away"', " away");
     if (!cursor.takeWord("with")) cursor.missing('"with" and an eye');
-    return { type: "follow wall", side: side ?? "left", away, sensor: sensorName(cursor), tails: tails(cursor, TAIL_STARTS, ["corners"]) };
+    return {
+      type: "follow wall",
+      side: side ?? "left",
+      away,
+      sensor: sensorName(cursor),
+      tails: tails(cursor, TAIL_STARTS, ["corners"]),
+    };
   }
   if (side ? !cursor.takeWord("edge") : !cursor.takeWord("centre"))
     cursor.missing(side ? '"edge"' : '"left edge", "right edge" or "centre"', side ? " edge" : " centre");
   if (!cursor.takeWord("with")) cursor.missing('"with" and a floor sensor', " with floor");
-  return { type: "follow line", edge: side, sensor: sensorName(cursor), tails: tails(cursor, FOLLOW_STARTS, ["crossings"]) };
+  return {
+    type: "follow line",
+    edge: side,
+    sensor: sensorName(cursor),
+    tails: tails(cursor, FOLLOW_STARTS, ["crossings"]),
+  };
 }
 
 function scan(cursor: LineCursor): Step {
@@ -289,7 +294,8 @@ function tailOf(cursor: LineCursor, word: TailWord): Omit<Tail, "start" | "end">
     case "corners": {
       const choices = word === "crossings" ? CROSSING_CHOICES : CORNER_CHOICES;
       const choice = cursor.takeWord(...choices) as Tail["choice"];
-      if (!choice) cursor.missing(word === "crossings" ? "straight, left, right or stop" : "turn or stop", ` ${choices[0]}`);
+      if (!choice)
+        cursor.missing(word === "crossings" ? "straight, left, right or stop" : "turn or stop", ` ${choices[0]}`);
       return { ...nothing, choice };
     }
     case "until":

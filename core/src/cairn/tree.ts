@@ -51,6 +51,8 @@ export type Expression = Span &
     | { readonly type: "heard"; readonly signal: string }
     /** The wall that a step follows is not beside it any more. */
     | { readonly type: "wall ends" }
+    /** Nothing was touched in the whole run, but for the named things. */
+    | { readonly type: "untouched"; readonly but: readonly string[] }
     | { readonly type: "missing" }
   );
 

@@ -78,11 +78,22 @@ const WOBBLE_PER_M = 0.7;
 /** Lines are no wider than this where they cross, m. */
 const CROSS_M = 0.045;
 
-type Phase = "track" | "pass" | "hook" | "first" | "second" | "return" | "bridge" | "sweep" | "back" | "straighten" | "retreat" | "crossing" | "turning";
+type Phase =
+  | "track"
+  | "pass"
+  | "hook"
+  | "first"
+  | "second"
+  | "return"
+  | "bridge"
+  | "sweep"
+  | "back"
+  | "straighten"
+  | "retreat"
+  | "crossing"
+  | "turning";
 
-const SPINS: ReadonlySet<Phase> = new Set<Phase>([
-  "turning",
-  "first", "second", "sweep", "back", "straighten"]);
+const SPINS: ReadonlySet<Phase> = new Set<Phase>(["turning", "first", "second", "sweep", "back", "straighten"]);
 
 export class FollowLine implements Motion {
   readonly expectedSec = null;
@@ -194,7 +205,8 @@ export class FollowLine implements Motion {
     const most = this.mostRate;
     const wanted = gain * (off + options.damp * GAIN.dampSec * this.slope);
     const v = this.speedMS;
-    if (!blindly) this.curve = clamp(this.curve + (GAIN.curveSec * gain * off * v * dt) / (v * v + 0.0025), 1 / LEAST_RADIUS_M);
+    if (!blindly)
+      this.curve = clamp(this.curve + (GAIN.curveSec * gain * off * v * dt) / (v * v + 0.0025), 1 / LEAST_RADIUS_M);
     this.rate = clamp(wanted + this.curve * this.speedMS, most);
     // In a curve no faster than it can turn, and slower while the line runs away.
     const bent = Math.sqrt((2 * (sense.mostOffM + 0.004)) / Math.max(0.1, Math.abs(this.curve))) / REACTS_SEC;

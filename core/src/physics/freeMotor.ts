@@ -20,6 +20,9 @@ export class FreeMotor {
   /** Pressed against an end stop: -1 the low one, 1 the high one. */
   atStop = 0;
 
+  /** Something stands in its way: it turns no lower than this, rad at the output shaft; null for nothing. */
+  blockedRad: number | null = null;
+
   constructor(
     spec: DriveSpec,
     private readonly load: FreeLoad = NO_LOAD,
@@ -51,7 +54,8 @@ export class FreeMotor {
     shaft.spinRadS = free > drag ? free - drag : free < -drag ? free + drag : 0;
     this.atStop = 0;
     if (load.stopsRad) {
-      const [low, high] = load.stopsRad;
+      const low = Math.max(load.stopsRad[0], this.blockedRad ?? load.stopsRad[0]);
+      const high = load.stopsRad[1];
       const next = shaft.angleRad + dt * shaft.spinRadS;
       // Against a stop the shaft stands; the winding's current is then its stall current.
       if (next <= low && shaft.spinRadS <= 0) this.hold(low, -1);

@@ -20,6 +20,8 @@ export class ServoState {
   /** Continuous: -1..1. */
   share = 0;
   currentA = IDLE_A;
+  /** Something stands in its way: it turns no lower than this, rad; null for nothing. */
+  blockedRad: number | null = null;
 
   constructor(
     readonly spec: ServoSpec,
@@ -37,10 +39,15 @@ export class ServoState {
     this.share = Math.max(-1, Math.min(1, share));
   }
 
+  /** Told to close further than what stands in its way lets it. */
+  get presses(): boolean {
+    return this.blockedRad !== null && this.targetRad < this.blockedRad && this.angleRad <= this.blockedRad + 1e-6;
+  }
+
   /** Stands where it was told to, within half a degree, and hardly moves. */
   get settled(): boolean {
     return this.spec.kind === "positional"
-      ? Math.abs(this.targetRad - this.angleRad) < 0.009 && Math.abs(this.spinRadS) < 0.05
+      ? (Math.abs(this.targetRad - this.angleRad) < 0.009 || this.presses) && Math.abs(this.spinRadS) < 0.05
       : this.share === 0 && this.spinRadS === 0;
   }
 
@@ -53,8 +60,14 @@ export class ServoState {
     const before = this.spinRadS;
     this.spinRadS = wanted;
     this.angleRad += dt * wanted;
+    const blocked = this.blockedRad !== null && this.angleRad < this.blockedRad;
+    if (blocked) {
+      this.angleRad = this.blockedRad as number;
+      this.spinRadS = 0;
+    }
     const work = Math.min(1, Math.abs(wanted) / spec.speedRadS + Math.abs(wanted - before) / (spec.speedRadS + 1e-9));
-    this.currentA = IDLE_A + 0.35 * work * spec.stallCurrentA;
+    // A servo that cannot get where it was told to pushes with what it has.
+    this.currentA = IDLE_A + (blocked ? 1 : 0.35 * work) * spec.stallCurrentA;
   }
 }
 

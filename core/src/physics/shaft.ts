@@ -79,8 +79,11 @@ export class ShaftState {
     const conducts = this.mode !== "coast" && !this.cutOut;
     this.driveVolts = this.pulls ? this.duty * volts : 0;
     let rotor = g * g * drive.rotorInertiaKgM2;
-    let damping = conducts ? (drive.efficiency * g * g * torqueConstant * backVoltage) / r : 0;
-    let push = (drive.efficiency * g * torqueConstant * this.driveVolts) / r;
+    // Gears lose either way: what the motor gives arrives smaller, what it holds back with is felt larger.
+    const amps = conducts ? (this.driveVolts - backVoltage * g * this.drivenSpinRadS) / r : 0;
+    const passes = amps * this.drivenSpinRadS < 0 ? 1 / drive.efficiency : drive.efficiency;
+    let damping = conducts ? (passes * g * g * torqueConstant * backVoltage) / r : 0;
+    let push = (passes * g * torqueConstant * this.driveVolts) / r;
     const most = drive.slipTorqueNm ?? Number.POSITIVE_INFINITY;
     const torque = push - damping * this.drivenSpinRadS;
     if (torque > most || torque < -most) {
@@ -91,7 +94,9 @@ export class ShaftState {
       rotor = 0;
     }
     const held = damping + g * g * drive.viscousNmS;
-    const friction = drive.efficiency * g * drive.coulombTorqueNm * dt;
+    // The motor's own friction: what drags the shaft along has to overcome the gears too.
+    const drags = amps * this.drivenSpinRadS > 0 ? drive.efficiency : 1 / drive.efficiency;
+    const friction = (this.drivenSpinRadS === 0 ? drive.efficiency : drags) * g * drive.coulombTorqueNm * dt;
     if (mate) this.prepareDifferential(mate, rotor, held, push, friction, dt);
     else {
       const inertia = this.inertiaKgM2 + rotor;

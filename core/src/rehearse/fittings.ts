@@ -17,6 +17,8 @@ import { encoderCounts } from "../sensors/encoder.js";
 
 /** A fork carries from this angle above its lower stop on; it sets down below it. */
 const CARRIES_FROM_RAD = 0.12;
+/** A gripper lets go once its gap is wider than the load by this, m. */
+const LETS_GO_M = 0.004;
 const RATE_SMOOTHING = 0.35;
 /** An arm's outline is made anew after it moved this far. */
 const OUTLINE_EVERY_RAD = 0.03;
@@ -183,12 +185,16 @@ export class Fittings {
     });
   }
 
+  /** Name of the fork that carries something. */
+  private carrying: string | null = null;
+
   private lift(part: Attachment, angle: number): void {
     const { world } = this;
     const up = angle - part.lowRad > CARRIES_FROM_RAD;
-    if (world.held && !up) world.letGo();
+    if (world.held && !up && this.carrying === part.name) world.letGo();
     if (world.held || !up) return;
     const load = this.loadWithin(part, part.lengthM + 0.03);
+    this.carrying = load ? part.name : null;
     if (load) world.take(load, part.lengthM * sin(angle - part.lowRad));
   }
 
@@ -198,12 +204,36 @@ export class Fittings {
     const span = high - low;
     const gapM = (part.widthM * (angle - part.lowRad)) / span;
     if (world.held) {
+      if (this.gripping !== part.name) return;
       const width = world.held.load?.sizeM[1] ?? 0;
-      if (gapM > width + 0.004) world.letGo();
-      return;
+      if (gapM <= width + LETS_GO_M) return;
+      world.letGo();
+      return this.blockGripper(part, null);
     }
+    if (this.gripping === part.name) this.blockGripper(part, null);
     const load = this.loadWithin(part, part.lengthM);
-    if (load && gapM <= (load.load?.sizeM[1] ?? 0)) world.take(load, 0);
+    const width = load?.load?.sizeM[1] ?? 0;
+    if (!load || gapM > width) return;
+    world.take(load, 0);
+    // Its jaws stand where the load stops them, which is a hair before this tick's end.
+    this.blockGripper(part, Math.min(high, part.lowRad + (span * width) / part.widthM));
+  }
+
+  /** Name of the gripper that holds something. */
+  private gripping: string | null = null;
+
+  private blockGripper(part: Attachment, angleRad: number | null): void {
+    this.gripping = angleRad === null ? null : part.name;
+    const servo = part.drivenBy === null ? null : this.servo(part.drivenBy);
+    if (servo) servo.blockedRad = angleRad;
+    const drive = this.motors.find(({ motor }) => motor.name === part.drivenBy);
+    if (drive) drive.free.blockedRad = angleRad === null ? null : angleRad * drive.ratio;
+  }
+
+  /** Whether a gripper closed on something, or a fork carries it. */
+  holds(name: string): boolean {
+    if (this.world.held === null) return false;
+    return this.gripping === name || (this.gripping === null && this.carrying === name);
   }
 
   /** The load whose middle lies before the hinge, within a length and the part's width. */

@@ -2,3 +2,4 @@ export * from "./machine.js";
 export * from "./rehearsal.js";
 export * from "./scatter.js";
 export * from "./study.js";
+export * from "./touches.js";

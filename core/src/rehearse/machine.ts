@@ -24,6 +24,7 @@ import type { Robot } from "../robot/schema.js";
 import { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
 import { RobotSenses } from "./senses.js";
+import { TouchWatch } from "./touches.js";
 
 export interface NoteRecord {
   readonly tick: number;
@@ -37,6 +38,17 @@ export interface SignRecord {
   readonly kind: SignKind;
   readonly text: string;
 }
+
+/** What an eye heard from now on; an empty name is silence. */
+export interface EchoRecord {
+  readonly tick: number;
+  readonly sensor: string;
+  readonly what: string;
+  readonly distanceM: number;
+}
+
+/** An eye that turns about hears something else again and again: more than this is no news. */
+const MOST_ECHOES = 5000;
 
 /** How a run came to its end. */
 export type MachineEnd = { readonly outcome: "finished" } | { readonly outcome: "stopped"; readonly reason: string };
@@ -84,6 +96,10 @@ export class RehearsalMachine implements Machine {
   readonly chance: RandomStream;
   readonly fittings: Fittings;
   readonly senses: RobotSenses;
+  readonly touch: TouchWatch;
+  /** What each eye's echo came from, whenever that changed. */
+  readonly echoes: EchoRecord[] = [];
+  private readonly echoSources = new Map<string, number>();
   end: MachineEnd | null = null;
   motionArrived = false;
   /** Tick at which a wheel was lifted for longer than a moment; null so far. */
@@ -134,6 +150,12 @@ export class RehearsalMachine implements Machine {
       chance,
       this.snapshot,
       standing?.unplugged,
+    );
+    this.touch = new TouchWatch(
+      robot,
+      world,
+      this.senses.scene,
+      field.loads.map(({ name }) => name),
     );
     this.runner = new Runner(program, this);
   }
@@ -244,6 +266,7 @@ export class RehearsalMachine implements Machine {
     for (let half = 0; half < 2; half += 1) {
       this.fittings.step();
       this.world.step(STEP_SEC);
+      if (this.world.contacts.count > 0) this.touch.step(this.tick);
     }
     this.fittings.tick();
     this.senses.followPlay();
@@ -294,6 +317,21 @@ export class RehearsalMachine implements Machine {
     this.senseMotor(1, drive.right.speedMS, drive.right.duty);
     this.senseFree();
     senses.tick(snapshot);
+    this.keepEchoes();
+  }
+
+  private keepEchoes(): void {
+    for (const [sensor, eye] of this.senses.eyes) {
+      if (this.echoSources.get(sensor) === eye.source) continue;
+      this.echoSources.set(sensor, eye.source);
+      if (this.echoes.length < MOST_ECHOES)
+        this.echoes.push({
+          tick: this.tick,
+          sensor,
+          what: this.senses.scene.nameOf(eye.source),
+          distanceM: eye.distanceM,
+        });
+    }
   }
 
   /** Where the robot believes to be, from its latest zero. */

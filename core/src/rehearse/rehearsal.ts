@@ -1,11 +1,12 @@
 // One rehearsal of a mission: made ready, advanced in slices of any length, and summed up.
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
 import { compileMission, type Program } from "../cairn/compile.js";
+import type { GoalHooks } from "../cairn/compileBase.js";
 import { failedWords } from "../cairn/goals.js";
 import { parseMission } from "../cairn/parser.js";
 import { LineIndex, type Problem } from "../cairn/problems.js";
 import { readingsOf } from "../cairn/readings.js";
-import type { StepRecord } from "../cairn/task.js";
+import type { StepRecord, Task } from "../cairn/task.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
 import { driveModel } from "../control/driveModel.js";
 import { FloorRaster } from "../field/raster.js";
@@ -30,8 +31,10 @@ import type { Handset } from "../remote/handset.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
-import { type NoteRecord, RehearsalMachine } from "./machine.js";
+import { plainDigits } from "../units/quantity.js";
+import { type EchoRecord, type NoteRecord, RehearsalMachine } from "./machine.js";
 import { type Adjustments, drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
+import type { Touch, TouchWatch } from "./touches.js";
 
 /** No mission is followed for longer than this, ticks: ten minutes. */
 const LONGEST_TICKS = 60_000;
@@ -69,8 +72,29 @@ export function prepareMission(text: string, robot: Robot, field: Field, floor?:
       return shape ? outsideByM(shape, robot.chassis.outlineM, robotPose(robot, machine.world)) : 0;
     },
     score: (task) => scoreField(field, standingOf(field, task.machine as RehearsalMachine)) ?? 0,
+    ...touchHooks(),
   });
   return { mission, check, context, floor: ground, program };
+}
+
+/** What a judge says of touches: the same for rehearsals and for robots on a table. */
+export function touchHooks(): Pick<GoalHooks, "untouched" | "touching" | "touchedWords"> {
+  const others = (task: Task, but: readonly string[]) =>
+    (task.machine as RehearsalMachine).touch.touches.filter(({ what }) => !but.includes(what));
+  return {
+    untouched: (but) => (task) => (others(task, but).length === 0 ? 1 : 0),
+    touching: (task) => {
+      const { touch, tick } = task.machine as RehearsalMachine;
+      return touch.touching(tick) ? 1 : 0;
+    },
+    touchedWords: (but) => (task) => {
+      const touches = others(task, but);
+      const [first] = touches;
+      if (!first) return "";
+      const more = touches.length > 1 ? `, and ${touches.length - 1} more` : "";
+      return `${first.part} touched ${first.what} at ${plainDigits(first.fromMs / 1000, 2)} s with ${plainDigits(first.hardestN, 1)} N${more}`;
+    },
+  };
 }
 
 /** Where everything stands that a score is made from. */
@@ -131,6 +155,10 @@ export interface RunSummary {
   /** Zones that gave points, and where the loads ended. */
   readonly zones: readonly ZoneScore[];
   readonly loads: readonly (PoseDeg & { readonly name: string; readonly upright: boolean })[];
+  /** What it touched, in order. */
+  readonly contacts: readonly Touch[];
+  /** What its distance sensors heard: each thing once, with when it was heard first and how near it came. */
+  readonly heard: readonly Heard[];
   /** When a wheel lost the floor, if it did. */
   readonly tippedMs: number | null;
   readonly start: PoseDeg;
@@ -140,6 +168,26 @@ export interface RunSummary {
   readonly notes: readonly { readonly atMs: number; readonly name: string; readonly value: number | string }[];
   /** What the display, the light and the beeper did. */
   readonly signs: readonly { readonly atMs: number; readonly kind: "show" | "light" | "beep"; readonly text: string }[];
+}
+
+/** A thing that a distance sensor heard in a run. */
+export interface Heard {
+  readonly sensor: string;
+  readonly what: string;
+  readonly firstMs: number;
+  readonly nearestM: number;
+}
+
+/** @param echoes - in order of time */
+export function heardThings(echoes: readonly EchoRecord[]): Heard[] {
+  const things = new Map<string, { sensor: string; what: string; firstMs: number; nearestM: number }>();
+  for (const { sensor, what, tick, distanceM } of echoes) {
+    if (what === "") continue;
+    const known = things.get(`${sensor}\n${what}`);
+    if (known) known.nearestM = Math.min(known.nearestM, distanceM);
+    else things.set(`${sensor}\n${what}`, { sensor, what, firstMs: tick * TICK_MS, nearestM: distanceM });
+  }
+  return [...things.values()];
 }
 
 export interface RunResult {
@@ -296,7 +344,7 @@ export class Rehearsal {
     if (!this.finished) throw new RangeError("the rehearsal is not over yet");
     const { machine } = this;
     const { robot, field } = this.prepared.context;
-    const trace = this.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes));
+    const trace = this.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes, machine));
     const pose = robotPose(robot, machine.world);
     const reason = this.reason();
     const steps = machine.records.map(stepSummary);
@@ -314,6 +362,8 @@ export class Rehearsal {
           upright,
           ...poseDeg(at),
         })),
+        contacts: machine.touch.touches,
+        heard: heardThings(machine.echoes),
         tippedMs: machine.tippedAt === null ? null : machine.tippedAt * TICK_MS,
         start: this.start,
         end: poseDeg(pose),
@@ -364,11 +414,18 @@ export function stepSummary(record: StepRecord): StepSummary {
   return { step, pass, text, line, task, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
 }
 
-export function runEvents(records: readonly StepRecord[], notes: readonly NoteRecord[]): TraceEvent[] {
+export function runEvents(
+  records: readonly StepRecord[],
+  notes: readonly NoteRecord[],
+  seen: { readonly echoes: readonly EchoRecord[]; readonly touch: TouchWatch },
+): TraceEvent[] {
   const events: TraceEvent[] = records.flatMap((record) => [
     { tick: record.startTick, kind: "step begins", stepId: record.step, data: record.line },
     { tick: record.endTick, kind: "step ends", stepId: record.step, data: record.endedBy },
   ]);
+  for (const { tick, sensor, what } of seen.echoes) events.push({ tick, kind: "echo", stepId: sensor, data: what });
+  for (const { fromMs, part, what } of seen.touch.touches)
+    events.push({ tick: Math.floor(fromMs / TICK_MS), kind: "touch", stepId: part, data: what });
   for (const note of notes) events.push({ tick: note.tick, kind: "note", stepId: note.name, data: note.value });
   return events;
 }

@@ -1,12 +1,13 @@
 // A motor or servo as its controller feels it: angle by its encoder's whole counts, from the zero it was given.
 import { moverOf } from "../cairn/effects.js";
-import { readingLayout } from "../cairn/readings.js";
+import { potentiometerOn, readingLayout } from "../cairn/readings.js";
 import type { PartControl } from "../control/partMotion.js";
 import { TAU } from "../math/trig.js";
 import type { ServoState } from "../physics/servo.js";
 import type { Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
 import type { EyeSensor } from "../sensors/eye.js";
+import { potentiometerReading } from "../sensors/potentiometer.js";
 import type { Fittings, FreePart } from "./fittings.js";
 
 export class SensedPart implements PartControl {
@@ -21,6 +22,10 @@ export class SensedPart implements PartControl {
   private readonly scanSlot: number;
   private readonly distanceSlot: number;
   private readonly offRad: number;
+  /** A potentiometer that tells its angle: how many of its turns are one of the part's; null without one. */
+  private readonly byPotentiometer: { readonly travelRad: number; readonly on: string; readonly ratio: number } | null;
+  private lastRad = 0;
+  private rateByAngle = 0;
 
   constructor(
     name: string,
@@ -46,11 +51,40 @@ export class SensedPart implements PartControl {
     const first = carried[0];
     this.offRad = first?.kind === "eye" ? first.aimRad : 0;
     this.distanceSlot = first ? (layout.sensors[robot.sensors.indexOf(first)] as number) : 0;
+    this.byPotentiometer = this.servo ? null : this.potentiometer(name, robot);
     this.scanSlot = layout.scans + 2 * robot.servos.findIndex((servo) => servo.name === this.mover);
+  }
+
+  private potentiometer(name: string, robot: Robot): SensedPart["byPotentiometer"] {
+    const train = this.free?.ratio ?? 1;
+    const names = [
+      name,
+      ...robot.attachments.filter(({ drivenBy }) => drivenBy === this.mover).map((part) => part.name),
+    ];
+    for (const on of [...names, this.mover]) {
+      const found = potentiometerOn(robot, on);
+      if (!found) continue;
+      // The named part turns by one of `ratio` of the mover's turns; the potentiometer sits on either of them.
+      const turnsOfMover = on === this.mover ? 1 : train;
+      return { travelRad: found.travelRad, on, ratio: turnsOfMover / this.ratio };
+    }
+    return null;
+  }
+
+  /** Once a tick: how fast an angle without an encoder changes, smoothed over about 30 ms. */
+  follow(tickSec: number): void {
+    if (!this.byPotentiometer) return;
+    const now = this.angleRad;
+    this.rateByAngle += 0.35 * ((now - this.lastRad) / tickSec - this.rateByAngle);
+    this.lastRad = now;
   }
 
   get angleRad(): number {
     if (this.servoState) return this.servoState.angleRad;
+    if (this.byPotentiometer) {
+      const { on, travelRad, ratio } = this.byPotentiometer;
+      return potentiometerReading(this.fittings.angleOf(on), travelRad) * ratio;
+    }
     return this.free ? (this.measured() - this.fittings.zeroOf(this.mover)) / this.ratio : 0;
   }
 
@@ -63,6 +97,7 @@ export class SensedPart implements PartControl {
   }
 
   get rateRadS(): number {
+    if (this.byPotentiometer) return this.rateByAngle;
     return this.servoState ? this.servoState.spinRadS : this.fittings.rateOf(this.mover) / this.ratio;
   }
 

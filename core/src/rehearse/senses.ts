@@ -13,7 +13,7 @@ import type { World } from "../physics/world.js";
 import { gearTrain, sideSign } from "../robot/drivetrain.js";
 import { nearLimitM, silentRad, tagReferences } from "../robot/found.js";
 import { nearThreshold, type RobotInForce } from "../robot/inForce.js";
-import type { Robot, Sensor } from "../robot/schema.js";
+import type { Attachment, Robot, Sensor } from "../robot/schema.js";
 import { encoderCounts, GearPlay } from "../sensors/encoder.js";
 import { EyeSensor } from "../sensors/eye.js";
 import { FloorSensor, floorOffsets } from "../sensors/floorSensor.js";
@@ -54,7 +54,7 @@ export class RobotSenses {
   /** By the sensor's name, for drawing what each sees. */
   readonly eyes = new Map<string, EyeSensor>();
   readonly floors = new Map<string, FloorSensor>();
-  private readonly parts = new Map<string, PartControl>();
+  private readonly parts = new Map<string, SensedPart>();
   /** Buttons a person holds down. */
   readonly held = new Set<string>();
   private readonly senses: readonly Sense[];
@@ -291,9 +291,17 @@ export class RobotSenses {
   tick(snapshot: Float64Array): void {
     this.scene.update();
     for (const sense of this.senses) sense(snapshot);
+    for (const part of this.parts.values()) part.follow(TICK_SEC);
     const { motors, servos } = this.robot;
     for (let i = 0; i < servos.length; i += 1)
       snapshot[this.layout.servos + i] = this.fittings.servos[i]?.angleRad ?? 0;
+    const { attachments } = this.robot;
+    for (let i = 0; i < attachments.length; i += 1) {
+      const { name, drivenBy } = attachments[i] as Attachment;
+      const base = this.layout.attachments + 2 * i;
+      if (drivenBy !== null) snapshot[base] = this.part(name).angleRad;
+      snapshot[base + 1] = this.fittings.holds(name) ? 1 : 0;
+    }
     for (let i = 0; i < motors.length; i += 1) {
       const heat = this.shaftOf(i);
       snapshot[SLOT.motors + i * MOTOR_SLOTS + 3] = heat ? heatShare(heat) : 0;

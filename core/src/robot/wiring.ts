@@ -412,7 +412,8 @@ function checkServoNoise(robot: Robot): WiringNote[] {
 
 /** Motors that would turn their wheel backwards. */
 function checkDirections(robot: Robot): WiringNote[] {
-  const leads = robot.drive.kind === "car" ? [leadWheel(robot, "left")] : [leadWheel(robot, "left"), leadWheel(robot, "right")];
+  const leads =
+    robot.drive.kind === "car" ? [leadWheel(robot, "left")] : [leadWheel(robot, "left"), leadWheel(robot, "right")];
   return leads.flatMap((lead) => {
     if (!lead) return [];
     const needed = needsReversing(robot, lead);

@@ -223,7 +223,8 @@ export class Cone {
     let first: Thing | null = null;
     for (let i = 0; i < this.count; i += 1) {
       const thing = this.things[i] as Thing;
-      if (thing.best < (first?.best ?? Number.POSITIVE_INFINITY) && this.noticed(thing, thing.best, reach)) first = thing;
+      if (thing.best < (first?.best ?? Number.POSITIVE_INFINITY) && this.noticed(thing, thing.best, reach))
+        first = thing;
     }
     if (!first) return;
     if (!this.hidden(first)) {
@@ -346,7 +347,10 @@ function lineDisc(face: Thing, disc: Thing): [number, number][] {
   const inside = b * b - length * (ox * ox + oy * oy - disc.radius * disc.radius);
   if (inside < 0) return [];
   const root = Math.sqrt(inside);
-  return [(-b - root) / length, (-b + root) / length].map((t): [number, number] => [face.ax + t * ex, face.ay + t * ey]);
+  return [(-b - root) / length, (-b + root) / length].map((t): [number, number] => [
+    face.ax + t * ex,
+    face.ay + t * ey,
+  ]);
 }
 
 /** Arcsine by the arctangent: the core's own trigonometry has no other. */

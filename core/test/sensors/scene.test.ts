@@ -151,9 +151,7 @@ describe("a cone", () => {
       const at = (deg * Math.PI) / 180;
       const field: Field = {
         ...openFloor(),
-        boulders: [
-          { xM: 1.5 * Math.cos(at), yM: 1.5 * Math.sin(at), radiusM: 0.025, heightM: 0.1, reflectance: 0.4 },
-        ],
+        boulders: [{ xM: 1.5 * Math.cos(at), yM: 1.5 * Math.sin(at), radiusM: 0.025, heightM: 0.1, reflectance: 0.4 }],
       };
       const found = answer();
       sceneOn(field).look(0, 0, 0.03, 0, cone, 2, 0.8).answer(found);

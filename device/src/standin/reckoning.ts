@@ -14,6 +14,7 @@ import {
   type Robot,
   scoreField,
   shapeHolds,
+  touchHooks,
 } from "@giddy-pebble/core";
 
 export function reckonedPose(begin: BeginPlace, machine: RehearsalMachine): Pose {
@@ -31,6 +32,7 @@ export function compileForRobot(
   begin: BeginPlace,
 ): Program {
   return compileMission(mission, check, context, {
+    ...touchHooks(),
     insideZone: (zone) => (task) => {
       const shape = field.zones.find(({ name }) => name === zone)?.shape;
       const pose = reckonedPose(begin, task.machine as RehearsalMachine);

@@ -15,6 +15,7 @@ import {
   HAND_COLUMNS,
   type Handset,
   handRow,
+  heardThings,
   inversePose,
   mixSeed,
   openFloor,
@@ -384,7 +385,7 @@ export class StandIn {
     machine.snapshot[0] = endTick * TICK_SEC;
     if (running.goal) running.goalFailed = running.goal();
     machine.runner.closeAll(endTick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
-    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes));
+    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes, machine));
     this.last = { trace, summary: this.summary(running, trace, endTick) };
     this.running = null;
     if (this.doing !== "restarting") this.doing = "idle";
@@ -418,6 +419,8 @@ export class StandIn {
       }),
       zones: [],
       loads: [],
+      contacts: machine.touch.touches,
+      heard: heardThings(machine.echoes),
       tippedMs: null,
       start: degrees(this.begin),
       end: degrees(end),

@@ -302,6 +302,8 @@ function unseen(why: string): FrameOf<"ended">["summary"] {
     score: null,
     zones: [],
     loads: [],
+    contacts: [],
+    heard: [],
     tippedMs: null,
     start: { xM: 0, yM: 0, headingDeg: 0 },
     end: { xM: 0, yM: 0, headingDeg: 0 },
