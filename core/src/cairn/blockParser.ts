@@ -1,5 +1,5 @@
 // Blocks and the steps in them. A line that does not parse becomes a `broken` node and the rest goes on.
-import { LineCursor } from "./expressions.js";
+import { type DeclaredNames, LineCursor, takeName } from "./expressions.js";
 import { type Line, lexLines, type Token } from "./lexer.js";
 import {
   emptyBlock,
@@ -15,7 +15,7 @@ import {
 } from "./problems.js";
 import { parseRemoteLine } from "./remoteSteps.js";
 import { parseArm, parseStep } from "./steps.js";
-import type { Arm, Block, Branch, Item, Statement } from "./tree.js";
+import type { Arm, Block, Branch, Item, Name, Statement } from "./tree.js";
 import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS } from "./words.js";
 
 const DEEPEST_BLOCK = 40;
@@ -34,8 +34,11 @@ export class BlockParser {
   /** Lines are bindings of sticks and buttons. */
   protected inRemote = false;
 
+  protected readonly names: DeclaredNames;
+
   constructor(protected readonly text: string) {
     this.lines = lexLines(text, this.report);
+    this.names = declaredNames(this.lines);
     this.nextFilled = new Int32Array(this.lines.length);
     let next = this.lines.length;
     for (let i = this.lines.length - 1; i >= 0; i -= 1) {
@@ -63,7 +66,7 @@ export class BlockParser {
   }
 
   protected cursor(line: Line): LineCursor {
-    const cursor = new LineCursor(line, this.report);
+    const cursor = new LineCursor(line, this.report, this.names);
     cursor.at = 1;
     return cursor;
   }
@@ -161,7 +164,7 @@ export class BlockParser {
 
   private simple(line: Line, first: Token): Statement {
     this.at += 1;
-    const cursor = new LineCursor(line, this.report);
+    const cursor = new LineCursor(line, this.report, this.names);
     const step = this.inRemote ? parseRemoteLine(cursor, this.span(line)) : parseStep(cursor);
     if (step === null && this.inRemote) {
       cursor.fail(notRemote(first, first.text, this.nearest(first, Object.keys(REMOTE_FORMS))));
@@ -186,11 +189,15 @@ export class BlockParser {
   private repeat(line: Line, depth: number): Statement {
     this.at += 1;
     const cursor = this.cursor(line);
-    const times = cursor.done ? null : cursor.sum();
+    const how = cursor.takeWord("while", "until") as "while" | "until" | null;
+    const condition = how ? cursor.condition() : null;
+    const each = !how && cursor.takeWord("for") ? eachOf(cursor) : null;
+    const times = how || each || cursor.done || cursor.failed ? null : cursor.sum();
     if (times && !cursor.takeWord("times") && !cursor.failed) cursor.missing('"times"', " times");
+    const counter = times && cursor.takeWord("as") ? takeName(cursor, "a name for the number of the pass", true) : null;
     this.finishLine(cursor);
     const body = this.block(line, "repeat", depth + 1);
-    return { type: "repeat", times, body, ...this.span(line) };
+    return { type: "repeat", times, counter, condition, how, each, body, ...this.span(line) };
   }
 
   private every(line: Line, depth: number): Statement {
@@ -266,7 +273,7 @@ export class BlockParser {
   private arm(line: Line, depth: number, arms: Arm[]): void {
     const first = line.tokens[0] as Token;
     this.at += 1;
-    const cursor = new LineCursor(line, this.report);
+    const cursor = new LineCursor(line, this.report, this.names);
     const arm = parseArm(cursor);
     if (!arm) {
       cursor.fail(wantsArm(first, first.text));
@@ -317,4 +324,40 @@ export class BlockParser {
     this.finishLine(cursor);
     return { condition, body: this.block(line, word, depth + 1), ...this.span(line) };
   }
+}
+
+/** `each NAME in LIST` at the cursor. */
+function eachOf(cursor: LineCursor): { name: Name; list: Name } | null {
+  if (!cursor.takeWord("each")) cursor.missing('"each" and a name', " each value in looks");
+  const name = cursor.failed ? null : takeName(cursor, "a name for each value", true);
+  if (!cursor.failed && !cursor.takeWord("in")) cursor.missing('"in" and a list', " in looks");
+  const list = cursor.failed ? null : takeName(cursor, "the name of a list");
+  return name && list ? { name, list } : null;
+}
+
+const DECLARES = new Set(["set", "remember", "list", "table", "path"]);
+
+/** Names a text declares, found by their place on the line, before anything is parsed. */
+function declaredNames(lines: readonly Line[]): DeclaredNames {
+  const all = new Set<string>();
+  const lists = new Set<string>();
+  const routines = new Set<string>();
+  for (const { tokens } of lines) {
+    const [first, second] = tokens;
+    if (first?.kind !== "word" || second?.kind !== "word") continue;
+    if (DECLARES.has(first.text)) all.add(second.text);
+    if (first.text === "list" || first.text === "table") lists.add(second.text);
+    if (first.text === "routine") {
+      routines.add(second.text);
+      all.add(second.text);
+      tokens.forEach((token, i) => {
+        if (token.kind === "word" && tokens[i + 1]?.text === ":") all.add(token.text);
+      });
+    }
+    if (first.text !== "repeat") continue;
+    const before = tokens.findIndex(({ text }) => text === "as" || text === "each");
+    const name = before === -1 ? undefined : tokens[before + 1];
+    if (name?.kind === "word") all.add(name.text);
+  }
+  return { all, lists, routines };
 }

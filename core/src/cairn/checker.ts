@@ -3,11 +3,19 @@ import type { DriveModel } from "../control/driveModel.js";
 import { COLOUR_NAMES } from "../field/colours.js";
 import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
-import { TIME } from "../units/dimension.js";
+import { FREQUENCY, LENGTH, NUMBER, TIME } from "../units/dimension.js";
 import { checkRange, checkRecursion, checkSignals } from "./advice.js";
 import { calledBySet, EffectsOf } from "./effects.js";
-import { type KindScope, kindOf, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
-import { COLOUR, type Kind, kindWords, sameKind, TRUTH, UNKNOWN } from "./kinds.js";
+import {
+  type KindScope,
+  kindOf,
+  literalValue,
+  requireCondition,
+  requireDimension,
+  requireKey,
+  requireKindOf,
+} from "./expressionKinds.js";
+import { COLOUR, type Kind, kindWords, quantityKind, sameKind, TRUTH, UNKNOWN } from "./kinds.js";
 import { withMeanings } from "./meant.js";
 import { parseMission } from "./parser.js";
 import { checkPartStep } from "./partRules.js";
@@ -16,6 +24,7 @@ import {
   argumentCount,
   bothMove,
   callsTooDeep,
+  counterTwice,
   everyPeriod,
   everySlow,
   giveOutside,
@@ -23,6 +32,8 @@ import {
   goalOnly,
   idleLoop,
   keepThenWait,
+  loopValue,
+  neverChanged,
   kindChanged,
   needsReadingWord,
   needsRemote,
@@ -35,9 +46,12 @@ import {
   setBeforeUse,
   shadowing,
   slowCall,
+  tableKeeps,
   topSetReads,
   unknownDocument,
+  unknownList,
   unknownName,
+  unknownPath,
   unknownReading,
   unknownRoutine,
   unusedValue,
@@ -48,6 +62,7 @@ import { checkMotion } from "./stepRules.js";
 import {
   collectSymbols,
   DEEPEST_CALLS,
+  type ListSymbol,
   type RoutineSymbol,
   type Symbols,
   tooDeepCalls,
@@ -61,10 +76,11 @@ import {
   headerValue,
   innerBlocks,
   type Mission,
+  type Name,
   type Statement,
   statementsOf,
 } from "./tree.js";
-import { nearestWord } from "./words.js";
+import { FUNCTIONS, LIST_WORDS, nearestWord } from "./words.js";
 
 /** What a mission is checked against. */
 export interface CheckContext {
@@ -101,6 +117,7 @@ function isGood(lines: readonly string[], context: CheckContext): boolean {
 }
 
 const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);
+const LISTED: ReadonlySet<string> = new Set(LIST_WORDS);
 const STANDALONE = new Set(["robot", "battery", "last"]);
 
 /** What stands around a step: decides whether it may leave, go on, skip, resume or give. */
@@ -124,6 +141,9 @@ const IDLE: ReadonlySet<Statement["type"]> = new Set<Statement["type"]>([
   "beep",
   "send",
   "next",
+  "put",
+  "add",
+  "clear",
 ]);
 
 export class Checker {
@@ -135,6 +155,8 @@ export class Checker {
   private readonly assigned = new Set<ValueSymbol>();
   private readonly effects: EffectsOf;
   private routine: RoutineSymbol | null = null;
+  /** Names that loops around this place count in. */
+  private counting: ReadonlySet<string> = new Set();
   private readsSensors = true;
 
   constructor(
@@ -224,9 +246,39 @@ export class Checker {
         ];
         if (!known.includes(name)) this.report(unknownDocument(at, "thing", name, known));
       },
+      list: (name) => this.listNamed(name),
       callRoutine: (call) => this.callInValue(call),
       compared: (comparison) => checkRange(comparison, this.context.robot, this.report),
     };
+  }
+
+  private listNamed(name: Name): ListSymbol | null {
+    const { lists } = this.symbols;
+    const found = lists.get(name.name) ?? null;
+    if (found) found.used = true;
+    else this.report(unknownList(name, name.name, nearestWord(name.name, lists.keys())));
+    return found;
+  }
+
+  /** `looks.mean`, `looks.count`. */
+  private ofList(list: ListSymbol, expression: Extract<Expression, { type: "name" }>): Kind {
+    list.used = true;
+    const name = list.line.name.name;
+    const word = expression.path[1] ?? "";
+    if (expression.path.length === 1) {
+      this.report(needsReadingWord(expression, name, LIST_WORDS));
+      return UNKNOWN;
+    }
+    if (expression.path.length > 2 || !LISTED.has(word)) {
+      this.report(unknownReading(expression, name, expression.path.slice(1).join("."), LIST_WORDS));
+      return UNKNOWN;
+    }
+    if (word === "count") return quantityKind(NUMBER);
+    if (word !== "last" && list.of.is !== "quantity") {
+      this.report(unknownReading(expression, name, word, ["count", "last"]));
+      return UNKNOWN;
+    }
+    return list.of;
   }
 
   private checkRobotLine(): void {
@@ -249,14 +301,38 @@ export class Checker {
       if (this.symbols.routines.get(name)?.routine !== routine)
         this.report(sameName(routine.name, name, "another routine"));
       else if (this.symbols.globals.has(name)) this.report(sameName(routine.name, name, "a value"));
+      else if (this.partNames.has(name)) this.report(sameName(routine.name, name, "a part of the robot"));
+      else if ((FUNCTIONS as readonly string[]).includes(name)) this.report(sameName(routine.name, name, "a function"));
       for (const parameter of routine.parameters) {
         if (this.symbols.globals.has(parameter.name)) this.report(shadowing(parameter, parameter.name));
       }
     }
+    this.checkDeclared();
     for (const value of this.symbols.globals.values()) {
       if (this.partNames.has(value.name)) this.report(sameName(value, value.name, "a part of the robot"));
       if (COLOURS.has(value.name)) this.report(sameName(value, value.name, "a colour"));
     }
+  }
+
+  /** Lists and paths: names of their own, and each once. */
+  private checkDeclared(): void {
+    const { globals, routines } = this.symbols;
+    const seen = new Set<string>();
+    const what = (name: string): string | null => {
+      if (seen.has(name)) return "another list or path";
+      if (globals.has(name)) return "a value";
+      if (routines.has(name)) return "a routine";
+      if (this.partNames.has(name)) return "a part of the robot";
+      return COLOURS.has(name) ? "a colour" : null;
+    };
+    for (const { name } of [...this.mission.lists, ...this.mission.paths]) {
+      const taken = what(name.name);
+      if (taken) this.report(sameName(name, name.name, taken));
+      seen.add(name.name);
+    }
+    for (const { places } of this.mission.paths)
+      for (const { x, y } of places)
+        for (const side of [x, y]) requireDimension(side, LENGTH, "path", "cm", this.scope());
   }
 
   private lookUp(
@@ -266,6 +342,9 @@ export class Checker {
     const first = (expression.path[0] ?? "").replace(/\[.*/, "");
     const full = expression.path.join(".");
     const nothing = { kind: UNKNOWN, measured: false };
+    const list = this.symbols.lists.get(first);
+    if (list) return { kind: this.ofList(list, expression), measured: false };
+    if (full === "pi") return { kind: quantityKind(NUMBER), measured: false };
     const reading = this.readings.get(full);
     if (reading) {
       if (!this.readsSensors) this.report(topSetReads(expression));
@@ -327,6 +406,7 @@ export class Checker {
     const kind = this.kindOfSet(value);
     const symbol = this.routine?.locals.get(name.name) ?? this.symbols.globals.get(name.name);
     if (!symbol) return;
+    if (symbol.ofLoop) return this.report(loopValue(name, name.name));
     if (!this.assigned.has(symbol) && symbol.kind.is === "unknown") symbol.kind = kind;
     else if (!sameKind(symbol.kind, kind))
       this.report(kindChanged(name, name.name, kindWords(symbol.kind), kindWords(kind)));
@@ -389,7 +469,39 @@ export class Checker {
       case "note":
         kindOf(statement.value, scope);
         return;
+      case "put": {
+        const list = this.listNamed(statement.list);
+        if (!list) return;
+        requireKey(statement.index, list, scope);
+        return requireKindOf(statement.value, list.of, scope);
+      }
+      case "add": {
+        const list = this.listNamed(statement.list);
+        if (list?.by) this.report(tableKeeps(statement.list, statement.list.name));
+        if (list) requireKindOf(statement.value, list.of, scope);
+        return;
+      }
+      case "clear":
+        this.listNamed(statement.list);
+        return;
+      case "beep":
+        if (statement.pitch) requireDimension(statement.pitch, FREQUENCY, "beep", "Hz", scope);
+        if (statement.duration) requireDimension(statement.duration, TIME, "for", "s", scope);
+        return;
+      case "stop":
+        if (statement.motor && this.symbols.routines.has(statement.motor.name)) return;
+        checkMotion(statement, this.context, scope);
+        return;
+      case "go along": {
+        const { paths } = this.symbols;
+        const path = paths.get(statement.path.name);
+        if (path) path.used = true;
+        else this.report(unknownPath(statement.path, statement.path.name, nearestWord(statement.path.name, paths.keys())));
+        checkMotion(statement, this.context, scope);
+        return;
+      }
       case "wait":
+        if (statement.atMost) requireDimension(statement.atMost, TIME, "for", "s", scope);
         if (statement.duration) requireDimension(statement.duration, TIME, "wait", "s", scope);
         if (statement.until) requireCondition(statement.until, scope);
         if (statement.limit) requireDimension(statement.limit, TIME, "limit", "s", scope);
@@ -436,12 +548,25 @@ export class Checker {
 
   private repeat(statement: Extract<Statement, { type: "repeat" }>, around: Around): void {
     if (statement.times) checkMotion(statement, this.context, this.scope());
+    if (statement.condition) requireCondition(statement.condition, this.scope());
+    if (statement.each) this.listNamed(statement.each.list);
+    const given = statement.counter ?? statement.each?.name ?? null;
+    const symbol = given ? (this.routine?.locals.get(given.name) ?? this.symbols.globals.get(given.name)) : undefined;
+    if (given && symbol && !symbol.ofLoop) this.report(sameName(given, given.name, "a value"));
+    if (given && this.counting.has(given.name)) this.report(counterTwice(given, given.name));
+    if (symbol) {
+      symbol.used = true;
+      this.assigned.add(symbol);
+    }
+    const outer = this.counting;
+    if (given) this.counting = new Set([...outer, given.name]);
     this.block(statement.body, { ...around, leavable: true, loop: true });
+    this.counting = outer;
     let acts = false;
     walk(statement.body, (inner) => {
       if (!IDLE.has(inner.type)) acts = true;
     });
-    if (!acts && !statement.times && statement.body.items.length > 0) this.report(idleLoop(statement));
+    if (!acts && !statement.times && !statement.condition && !statement.each && statement.body.items.length > 0) this.report(idleLoop(statement));
   }
 
   private every(statement: Extract<Statement, { type: "every" }>, around: Around): void {
@@ -548,8 +673,24 @@ export class Checker {
     });
   }
 
+  /** What is remembered and never set again is an ordinary value. */
+  private checkRemembered(): void {
+    const set = new Set<string>();
+    for (const block of bodiesOf(this.mission))
+      walk(block, (statement) => {
+        if (statement.type === "set") set.add(statement.name.name);
+      });
+    for (const { name, remembered } of this.mission.sets)
+      if (remembered && !set.has(name.name)) this.report(neverChanged(name, name.name));
+  }
+
   private checkUnused(): void {
     for (const value of this.symbols.globals.values()) if (!value.used) this.report(unusedValue(value, value.name));
+    for (const { line, used } of this.symbols.lists.values())
+      if (!used) this.report(unusedValue(line.name, line.name.name));
+    for (const { line, used } of this.symbols.paths.values())
+      if (!used) this.report(unusedValue(line.name, line.name.name));
+    this.checkRemembered();
     for (const { locals } of this.symbols.routines.values()) {
       for (const value of locals.values())
         if (!value.used && !value.topLevel) this.report(unusedValue(value, value.name));

@@ -13,6 +13,7 @@ import {
   face,
   followLine,
   followWall,
+  goPlaces,
   type LineReadings,
   power,
   press,
@@ -36,7 +37,9 @@ import { aheadOf, floorNamed, movePassesOn } from "./partRules.js";
 import { shownValue } from "./shown.js";
 import { routinesCalledFirst } from "./symbols.js";
 import type { MotionMaker, NumberOf, Op, Task } from "./task.js";
-import { type Block, type Mission, type Statement, statementsOf, type Tail } from "./tree.js";
+import { plainDigits } from "../units/quantity.js";
+import type { Kind } from "./kinds.js";
+import { type Block, type ListLine, type Mission, type Statement, statementsOf, type Tail } from "./tree.js";
 import type { StickWord } from "./words.js";
 
 export type { GoalHooks } from "./compileBase.js";
@@ -50,6 +53,9 @@ export interface Program {
   readonly globalCount: number;
   readonly counterCount: number;
   readonly signals: readonly string[];
+  /** Values kept from one run to the next. */
+  readonly remembered: readonly { readonly name: string; readonly slot: number; readonly kind: Kind }[];
+  readonly lists: readonly ListLine[];
   /** Sets the mission's values before it starts. */
   readonly initialise: (task: Task) => void;
   readonly goal: { readonly test: NumberOf; readonly text: string; readonly parts: readonly GoalPart[] } | null;
@@ -95,6 +101,13 @@ class Compiler extends BlockCompiler {
       globalCount: checked.symbols.globals.size,
       counterCount: this.counters,
       signals: this.signals,
+      remembered: mission.sets
+        .filter((line) => line.remembered)
+        .flatMap((line) => {
+          const symbol = checked.symbols.globals.get(line.name.name);
+          return symbol ? [{ name: symbol.name, slot: symbol.slot, kind: symbol.kind }] : [];
+        }),
+      lists: mission.lists,
       initialise: (task) => {
         for (const { slot, value } of sets) task.machine.globals[slot] = value(task);
       },
@@ -130,6 +143,17 @@ class Compiler extends BlockCompiler {
     switch (statement.type) {
       case "go":
         return straight(this.maybe(statement.distance), statement.back, this.options(statement.tails, "straight"));
+      case "go to": {
+        const { place, facing, back } = statement;
+        const to = place ? [{ x: this.number(place.x), y: this.number(place.y) }] : [{ x: () => 0, y: () => 0 }];
+        return goPlaces({ places: to, facing: this.maybe(facing), back, lookM: null }, this.options(statement.tails, "straight"));
+      }
+      case "go along": {
+        const line = this.checked.symbols.paths.get(statement.path.name)?.line;
+        const places = (line?.places ?? []).map(({ x, y }) => ({ x: this.number(x), y: this.number(y) }));
+        const order = { places, facing: null, back: statement.back, lookM: this.maybe(statement.look) };
+        return goPlaces(order, this.options(statement.tails, "straight"));
+      }
       case "turn": {
         const side = statement.side === "right" ? -1 : 1;
         const options = this.options(statement.tails, "turning");
@@ -377,9 +401,10 @@ class Compiler extends BlockCompiler {
     switch (statement.type) {
       case "wait": {
         const duration = this.maybe(statement.duration);
+        const atMost = this.maybe(statement.atMost);
         const until = statement.until ? this.condition(statement.until) : null;
         const limit = this.maybe(statement.limit);
-        return this.timed(statement, (task) => waitStep(task, { duration, until, limit }));
+        return this.timed(statement, (task) => waitStep(task, { duration, atMost, until, limit }));
       }
       case "stop":
       case "coast":
@@ -408,8 +433,17 @@ class Compiler extends BlockCompiler {
           task.machine.sign("light", `${Math.floor(Math.max(0, Math.min(1, share(task))) * 100 + 0.5)} %`),
         );
       }
-      case "beep":
-        return this.instant(statement, (task) => task.machine.sign("beep", ""));
+      case "beep": {
+        const pitch = this.maybe(statement.pitch);
+        const duration = this.maybe(statement.duration);
+        return this.instant(statement, (task) => {
+          const words = [
+            pitch ? `${plainDigits(pitch(task), 0)} Hz` : "",
+            duration ? `${plainDigits(duration(task), 2)} s` : "",
+          ];
+          task.machine.sign("beep", words.filter((word) => word !== "").join(" for "));
+        });
+      }
       case "reset":
         return this.instant(statement, (task) => task.machine.reset(statement.what.name));
       case "send": {
@@ -434,6 +468,9 @@ class Compiler extends BlockCompiler {
   }
 
   private stop(statement: Of<"stop"> | Of<"coast">): void {
+    const task = statement.motor ? this.checked.symbols.routines.get(statement.motor.name) : undefined;
+    if (task && statement.type === "stop")
+      return this.instant(statement, ({ runner }) => runner.stopRoutine(task.index));
     const motor = statement.motor ? moverOf(this.context.robot, statement.motor.name) : undefined;
     const mode = statement.type === "stop" ? "brake" : "coast";
     const driven = this.context.robot.wheels.some((wheel) => wheel.drivenBy === motor);

@@ -3,6 +3,7 @@
 import { CompilerBase } from "./compileBase.js";
 import { compileCondition } from "./compileExpressions.js";
 import { type GuardCode, openGuard, resumeBody, unwindGuards } from "./guards.js";
+import type { ListState } from "./lists.js";
 import { LAST } from "./readings.js";
 import { type ActiveStep, clockOf, type EveryState, type NumberOf, resetHeld, type Task, type Value } from "./task.js";
 import { type Block, type Expression, type Routine, type Statement, statementsOf } from "./tree.js";
@@ -66,6 +67,10 @@ export abstract class BlockCompiler extends CompilerBase {
         return this.resume(statement.type === "skip");
       case "set":
         return this.set(statement);
+      case "put":
+      case "add":
+      case "clear":
+        return this.changeList(statement);
       default:
         this.simple(statement);
     }
@@ -156,18 +161,23 @@ export abstract class BlockCompiler extends CompilerBase {
 
   private set(statement: Of<"set">): void {
     const { symbols } = this.checked;
-    const { routine } = this.scope;
     const called = statement.value.type === "call" && symbols.routines.has(statement.value.name);
     if (called && statement.value.type === "call") this.call(statement.value.name, statement.value.args);
     const value = called ? (task: Task) => task.given : this.value(statement.value);
-    const name = statement.name.name;
-    const symbol = routine === null ? undefined : symbols.routines.get(routine);
-    const local = symbol?.locals.get(name);
-    const slot = (local ?? symbols.globals.get(name))?.slot ?? 0;
-    const index = symbol?.index ?? 0;
+    const store = this.storeOf(statement.name.name);
+    this.instant(statement, (task) => store(task, value(task)));
+  }
+
+  private changeList(statement: Of<"put"> | Of<"add"> | Of<"clear">): void {
+    const index = this.checked.symbols.lists.get(statement.list.name)?.index ?? 0;
+    if (statement.type === "clear")
+      return this.instant(statement, (task) => (task.machine.lists[index] as ListState).clear());
+    const value = this.value(statement.value);
+    const at = statement.type === "put" ? this.value(statement.index) : null;
     this.instant(statement, (task) => {
-      if (local) (task.values[index] as Value[])[slot] = value(task);
-      else task.machine.globals[slot] = value(task);
+      const list = task.machine.lists[index] as ListState;
+      const wrong = at ? list.put(at(task), value(task)) : list.add(value(task));
+      if (wrong !== null) task.machine.stop(wrong);
     });
   }
 
@@ -181,20 +191,59 @@ export abstract class BlockCompiler extends CompilerBase {
     return exits;
   }
 
+  /** Writes a value of the mission, or of the routine being compiled. */
+  private storeOf(name: string): (task: Task, value: Value) => void {
+    const { symbols } = this.checked;
+    const { routine } = this.scope;
+    const symbol = routine === null ? undefined : symbols.routines.get(routine);
+    const local = symbol?.locals.get(name);
+    const slot = (local ?? symbols.globals.get(name))?.slot ?? 0;
+    const index = symbol?.index ?? 0;
+    if (!local) return (task, value) => void (task.machine.globals[slot] = value);
+    return (task, value) => void ((task.values[index] as Value[])[slot] = value);
+  }
+
+  /** Of a list each value in turn, of a table each key; it looks at the list anew before each pass. */
+  private eachOf(statement: Of<"repeat">): ((task: Task, pass: number) => boolean) | null {
+    if (!statement.each) return null;
+    const index = this.checked.symbols.lists.get(statement.each.list.name)?.index ?? 0;
+    const store = this.storeOf(statement.each.name.name);
+    return (task, pass) => {
+      const { keys, values } = task.machine.lists[index] as ListState;
+      const value = (keys ?? values)[pass - 1];
+      if (value === undefined) return false;
+      store(task, value);
+      return true;
+    };
+  }
+
   private repeat(statement: Of<"repeat">): void {
     const times = this.maybe(statement.times);
-    const counter = this.newCounter();
+    const condition = statement.condition ? this.condition(statement.condition) : null;
+    const each = this.eachOf(statement);
+    const count = statement.counter ? this.storeOf(statement.counter.name) : null;
+    const left = this.newCounter();
+    const passes = this.newCounter();
     this.ops.push((task) => {
-      task.counters[counter] = times ? Math.max(0, Math.floor(times(task) + 0.5)) : Number.POSITIVE_INFINITY;
+      task.counters[left] = times ? Math.max(0, Math.floor(times(task) + 0.5)) : Number.POSITIVE_INFINITY;
+      task.counters[passes] = 0;
+      resetHeld(task, condition);
       task.at += 1;
       return true;
     });
     const head = this.ops.length;
     const after = { to: 0 };
     this.ops.push((task) => {
-      const left = task.counters[counter] as number;
-      task.counters[counter] = left - 1;
-      task.at = left >= 1 ? head + 1 : after.to;
+      const remaining = task.counters[left] as number;
+      const pass = (task.counters[passes] as number) + 1;
+      task.counters[left] = remaining - 1;
+      task.counters[passes] = pass;
+      const goes =
+        remaining >= 1 &&
+        (!condition || (condition.test(task) !== 0) === (statement.how === "while")) &&
+        (!each || each(task, pass));
+      if (goes) count?.(task, pass);
+      task.at = goes ? head + 1 : after.to;
       return true;
     });
     const exits = this.loop("repeat", head, () => this.block(statement.body));

@@ -1,12 +1,20 @@
 // Expressions to closures. Values are SI numbers (truths 1 and 0) or texts.
 import { COLOUR_NAMES } from "../field/colours.js";
-import { atan2, cos, sin } from "../math/trig.js";
-import { kindOf } from "./expressionKinds.js";
-import type { Kind } from "./kinds.js";
+import { wrapAngle } from "../geometry/pose.js";
+import { atan2, cos, PI, sin, tan } from "../math/trig.js";
+import { kindOf, literalValue } from "./expressionKinds.js";
+import { NUMBER } from "../units/dimension.js";
+import { type Kind, quantityKind, TRUTH } from "./kinds.js";
+import type { ListState } from "./lists.js";
 import type { Reading } from "./readings.js";
 import type { Symbols } from "./symbols.js";
 import type { NumberOf, Task, Value, ValueOf } from "./task.js";
 import type { Expression } from "./tree.js";
+import { valueWords } from "./wording.js";
+import type { ListWord } from "./words.js";
+
+/** A text a mission makes is no longer than this: what a display could show. */
+const LONGEST_TEXT_VALUE = 400;
 
 /** Names as the compiler sees them at one place of the text. */
 export interface CompileScope {
@@ -78,6 +86,10 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       scope.uses.heard.push(signal);
       return (task) => task.signals[signal] as number;
     }
+    case "item":
+      return compileItem(expression, scope) as NumberOf;
+    case "has":
+      return compileHas(expression, scope);
     case "untouched":
       return scope.untouched(expression.but);
     case "wall ends":
@@ -97,6 +109,9 @@ export function compileValue(expression: Expression, scope: CompileScope): Value
   }
   if (expression.type === "name") return compileName(expression, scope);
   if (expression.type === "group") return compileValue(expression.inner, scope);
+  if (expression.type === "item") return compileItem(expression, scope);
+  if (expression.type === "binary" && expression.operator === "+" && kindInScope(expression, scope).is === "text")
+    return compileJoin(expression, scope);
   if (expression.type === "call" && scope.symbols.routines.has(expression.name)) return calledValue(expression, scope);
   return compileNumber(expression, scope);
 }
@@ -108,12 +123,76 @@ function calledValue(expression: Of<"call">, scope: CompileScope): ValueOf {
 
 type Of<T extends Expression["type"]> = Extract<Expression, { type: T }>;
 
+/** Of an empty list, or outside of one: ends the mission with a sentence. */
+function outside(task: Task, why: string): number {
+  task.machine.stop(why);
+  return 0;
+}
+
+function compileItem({ list, index }: Of<"item">, scope: CompileScope): ValueOf {
+  const symbol = scope.symbols.lists.get(list.name);
+  if (!symbol) throw new RangeError(`no list "${list.name}"`);
+  const at = compileValue(index, scope);
+  scope.uses.other = true;
+  return (task) => {
+    const state = task.machine.lists[symbol.index] as ListState;
+    const key = at(task);
+    const place = state.placeOf(key);
+    return place < 0 ? outside(task, state.outside(key)) : (state.values[place] as Value);
+  };
+}
+
+function compileOfList(name: string, word: ListWord, scope: CompileScope): ValueOf {
+  const index = scope.symbols.lists.get(name)?.index ?? 0;
+  scope.uses.other = true;
+  return (task) => {
+    const state = task.machine.lists[index] as ListState;
+    return state.tell(word) ?? outside(task, `"${name}" is empty, so it has no ${word}`);
+  };
+}
+
+function compileHas({ list, key }: Of<"has">, scope: CompileScope): NumberOf {
+  const symbol = scope.symbols.lists.get(list.name);
+  if (!symbol) throw new RangeError(`no list "${list.name}"`);
+  const wanted = compileValue(key, scope);
+  scope.uses.other = true;
+  return (task) => {
+    const { keys, values } = task.machine.lists[symbol.index] as ListState;
+    return (keys ?? values).includes(wanted(task)) ? 1 : 0;
+  };
+}
+
+/** Texts joined, and values in words between them. */
+function compileJoin(expression: Of<"binary">, scope: CompileScope): ValueOf {
+  const sides = [expression.left, expression.right].map((side) => {
+    const value = compileValue(side, scope);
+    const kind = kindInScope(side, scope);
+    return (task: Task) => valueWords(kind, value(task));
+  });
+  const [left, right] = sides as [(task: Task) => string, (task: Task) => string];
+  return (task) => {
+    const joined = left(task) + right(task);
+    if (joined.length <= LONGEST_TEXT_VALUE) return joined;
+    task.machine.stop(`a text grew longer than ${LONGEST_TEXT_VALUE} letters, the most there is here`);
+    return "";
+  };
+}
+
 function compileBinary(expression: Of<"binary">, scope: CompileScope): NumberOf {
   const left = compileNumber(expression.left, scope);
   const right = compileNumber(expression.right, scope);
   switch (expression.operator) {
     case "+":
       return (task) => left(task) + right(task);
+    case "^": {
+      const times = literalValue(expression.right) ?? 1;
+      return (task) => {
+        const base = left(task);
+        let product = 1;
+        for (let i = 0; i < Math.abs(times); i += 1) product *= base;
+        return times >= 0 ? product : product === 0 ? 0 : 1 / product;
+      };
+    }
     case "-":
       return (task) => left(task) - right(task);
     case "*":
@@ -131,6 +210,9 @@ function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
   const full = expression.path.join(".");
   if (full === "score") return scope.score;
   if (full === "robot.touching") return scope.touching;
+  if (full === "pi") return () => PI;
+  const list = scope.symbols.lists.get(expression.path[0] ?? "");
+  if (list) return compileOfList(list.line.name.name, (expression.path[1] ?? "count") as ListWord, scope);
   const reading = scope.readings.get(full);
   if (reading) {
     const slot = reading.slot;
@@ -181,7 +263,13 @@ const FUNCTION_OF: Readonly<Record<string, (...values: number[]) => number>> = {
   sqrt: (value = 0) => Math.sqrt(Math.max(0, value)),
   sin,
   cos,
+  tan,
   atan2,
+  wrap: wrapAngle,
+  /** What is left over: has the sign of the divisor, so that angles and passes go round. */
+  mod: (value = 0, by = 1) => (by === 0 ? 0 : value - by * Math.floor(value / by)),
+  floor: (value = 0, step = 1) => (step === 0 ? value : Math.floor(value / step + 1e-9) * step),
+  ceil: (value = 0, step = 1) => (step === 0 ? value : -Math.floor(-value / step + 1e-9) * step),
   round: (value = 0, step = 1) => (step === 0 ? value : Math.floor(value / step + 0.5) * step),
 };
 
@@ -278,10 +366,15 @@ export function kindInScope(expression: Expression, scope: CompileScope): Kind {
     inGoal: false,
     report: () => {},
     checkZone: () => {},
+    list: (name) => symbols.lists.get(name.name) ?? null,
     callRoutine: (call) => symbols.routines.get(call.name)?.gives ?? null,
     compared: () => {},
     lookUp: (name) => {
       const full = name.path.join(".");
+      if (full === "pi") return { kind: quantityKind(NUMBER), measured: false };
+      const list = symbols.lists.get(name.path[0] ?? "");
+      if (list) return { kind: name.path[1] === "count" ? quantityKind(NUMBER) : list.of, measured: false };
+      if (full === "robot.touching") return { kind: TRUTH, measured: false };
       const local = routine === null ? undefined : symbols.routines.get(routine)?.locals.get(full);
       const kind = readings.get(full)?.kind ?? (local ?? symbols.globals.get(full))?.kind ?? { is: "unknown" as const };
       return { kind, measured: false };

@@ -14,9 +14,11 @@ import {
   turnMotion,
   Wheels,
 } from "../control/motions.js";
+import { pathMotion } from "../control/pathMotion.js";
 import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
-import { atan } from "../math/trig.js";
+import { atan, cos, sin } from "../math/trig.js";
+import { segmentDistanceSquare } from "../physics/contacts.js";
 import { SLOT } from "./readings.js";
 import {
   type ActiveStep,
@@ -316,6 +318,55 @@ export function arc(
       again: again((done) => round(whole === null ? null : Math.max(0, whole - done / radius))),
     };
   };
+}
+
+/** Places from the begin place, as `robot.x` and `robot.y` tell them. */
+export interface PlacesOrder {
+  readonly places: readonly { readonly x: NumberOf; readonly y: NumberOf }[];
+  readonly facing: NumberOf | null;
+  readonly back: boolean;
+  readonly lookM: NumberOf | null;
+}
+
+/** To a place, or along a path of them; after a pause on from where the robot is. */
+export function goPlaces(order: PlacesOrder, options: (task: Task) => MotionOptions): MotionMaker {
+  return (task) => {
+    const { drive, snapshot } = task.machine;
+    const chosen = options(task);
+    const facing = order.facing ? order.facing(task) : null;
+    const look = order.lookM ? Math.max(0.01, order.lookM(task)) : null;
+    const wanted = order.places.map(({ x, y }) => [x(task), y(task)] as const);
+    const start = (passed: number): Motion => {
+      // From the frame of the begin place, which `reset robot` moves, to the drive's own.
+      const turned = drive.headingRad - (snapshot[SLOT.heading] as number);
+      const [c, s] = [cos(turned), sin(turned)];
+      const places = wanted.slice(passed).map(([x, y]): readonly [number, number] => {
+        const dx = x - (snapshot[SLOT.x] as number);
+        const dy = y - (snapshot[SLOT.y] as number);
+        return [drive.xM + c * dx - s * dy, drive.yM + s * dx + c * dy];
+      });
+      return pathMotion(
+        drive,
+        { places, facingRad: facing === null ? null : facing + turned, back: order.back, lookM: look },
+        chosen,
+      );
+    };
+    return { motion: start(0), again: () => start(nearestLeg(wanted, snapshot)) };
+  };
+}
+
+/** How many places of a path lie behind: the robot goes on toward the end of the leg it is nearest to. */
+function nearestLeg(places: readonly (readonly [number, number])[], snapshot: Float64Array): number {
+  const [x, y] = [snapshot[SLOT.x] as number, snapshot[SLOT.y] as number];
+  let best = Number.POSITIVE_INFINITY;
+  let passed = 0;
+  for (let i = 1; i < places.length; i += 1) {
+    const d = segmentDistanceSquare(places[i - 1] as [number, number], places[i] as [number, number], x, y);
+    if (d >= best) continue;
+    best = d;
+    passed = i;
+  }
+  return passed;
 }
 
 export function roll(speedMS: NumberOf, rateRadS: NumberOf | null, rampMS2: NumberOf | null): MotionMaker {

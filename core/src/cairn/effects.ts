@@ -28,6 +28,8 @@ export function calledBySet(value: Expression, symbols: Symbols): RoutineSymbol 
 function takesTime(statement: Statement): boolean {
   switch (statement.type) {
     case "go":
+    case "go to":
+    case "go along":
     case "turn":
     case "face":
     case "arc":
@@ -63,6 +65,8 @@ export function moverOf(robot: Robot, name: string): string {
 function movedBy(statement: Statement, robot: Robot): string | null {
   switch (statement.type) {
     case "go":
+    case "go to":
+    case "go along":
     case "turn":
     case "face":
     case "arc":
@@ -77,7 +81,14 @@ function movedBy(statement: Statement, robot: Robot): string | null {
     case "power":
     case "stop":
     case "coast":
-      return statement.motor ? moverOf(robot, statement.motor.name) : WHEELS;
+      // Stopping a task moves nothing.
+      return statement.motor
+        ? robot.motors.some(({ name }) => name === statement.motor?.name) ||
+          robot.servos.some(({ name }) => name === statement.motor?.name) ||
+          robot.attachments.some(({ name }) => name === statement.motor?.name)
+          ? moverOf(robot, statement.motor.name)
+          : null
+        : WHEELS;
     case "move":
     case "home":
     case "aim":

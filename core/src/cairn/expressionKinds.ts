@@ -11,6 +11,7 @@ import {
   TIME,
   timesDimension,
 } from "../units/dimension.js";
+import { defaultUnit } from "../units/units.js";
 import {
   type AngleOf,
   type Kind,
@@ -32,12 +33,18 @@ import {
   notCondition,
   type Problem,
   type Span,
+  otherKind,
+  outsideList,
   unknownFunction,
+  wholePower,
   wallOnly,
   wantsDimension,
 } from "./problems.js";
-import type { Expression } from "./tree.js";
+import type { ListSymbol } from "./symbols.js";
+import type { Expression, Name } from "./tree.js";
 import { FUNCTIONS, nearestWord } from "./words.js";
+
+const MOST_POWER = 6;
 
 export interface KindScope {
   /** Kind of a name or reading; reports what is wrong with it. */
@@ -51,6 +58,8 @@ export interface KindScope {
   checkThing?(name: string, at: Span): void;
   /** Kind of what a routine gives, with all that is wrong with calling it here; null when there is no such routine. */
   callRoutine(call: Extract<Expression, { type: "call" }>): Kind | null;
+  /** A list or table by its name, with what is wrong where there is none. */
+  list(name: Name): ListSymbol | null;
   /** A comparison whose sides agree. */
   compared(comparison: Extract<Expression, { type: "compare" }>): void;
   report(problem: Problem): void;
@@ -116,6 +125,17 @@ export function kindOf(expression: Expression, scope: KindScope): Kind {
       if (!scope.inGoal) scope.report(goalOnly(expression, "untouched"));
       else for (const thing of expression.but) scope.checkThing?.(thing, expression);
       return TRUTH;
+    case "item": {
+      const list = scope.list(expression.list);
+      if (!list) return UNKNOWN;
+      requireKey(expression.index, list, scope);
+      return list.of;
+    }
+    case "has": {
+      const list = scope.list(expression.list);
+      if (list) requireKindOf(expression.key, list.by ?? list.of, scope);
+      return TRUTH;
+    }
     case "inside":
       if (!scope.inGoal) scope.report(goalOnly(expression, "inside"));
       else scope.checkZone(expression.zone, expression);
@@ -138,6 +158,26 @@ function signedKind(expression: Of<"minus"> | Of<"sided">, scope: KindScope): Ki
   return UNKNOWN;
 }
 
+/** A value of a certain kind, with the mend for a bare number where there is one. */
+export function requireKindOf(expression: Expression, wanted: Kind, scope: KindScope): void {
+  if (wanted.is === "quantity") {
+    requireDimension(expression, wanted.dimension, "this", defaultUnit(wanted.dimension) ?? "", scope);
+    return;
+  }
+  const kind = kindOf(expression, scope);
+  if (!sameKind(kind, wanted)) scope.report(otherKind(expression, kindWords(wanted), kindWords(kind)));
+}
+
+/** The number of a list's value, from 1, or the key of a table's. */
+export function requireKey(index: Expression, list: ListSymbol, scope: KindScope): void {
+  if (list.by) return requireKindOf(index, list.by, scope);
+  requireDimension(index, NUMBER, `${list.line.name.name}[…]`, "", scope);
+  const constant = literalValue(index);
+  if (constant === null) return;
+  if (constant < 1 || constant !== Math.floor(constant) || constant > list.line.most)
+    scope.report(outsideList(index, list.line.name.name, list.line.most));
+}
+
 function quantityOrReport(expression: Expression, scope: KindScope): { dimension: Dimension; angle: AngleOf } | null {
   const kind = kindOf(expression, scope);
   if (kind.is === "quantity") return kind;
@@ -145,7 +185,37 @@ function quantityOrReport(expression: Expression, scope: KindScope): { dimension
   return null;
 }
 
+function isTextual(expression: Expression, scope: KindScope): boolean {
+  if (expression.type === "text") return true;
+  if (expression.type === "group") return isTextual(expression.inner, scope);
+  if (expression.type === "binary")
+    return expression.operator === "+" && (isTextual(expression.left, scope) || isTextual(expression.right, scope));
+  if (expression.type !== "name" && expression.type !== "call" && expression.type !== "item") return false;
+  return kindOf(expression, { ...scope, report: () => {} }).is === "text";
+}
+
+/** A whole number of times itself: the unit goes with it. */
+function powerKind(expression: Of<"binary">, scope: KindScope): Kind {
+  const base = quantityOrReport(expression.left, scope);
+  const times = literalValue(expression.right);
+  if (times === null || times !== Math.floor(times) || Math.abs(times) > MOST_POWER) {
+    scope.report(wholePower(expression.right, MOST_POWER));
+    return UNKNOWN;
+  }
+  if (!base) return UNKNOWN;
+  let dimension = NUMBER;
+  for (let i = 0; i < Math.abs(times); i += 1)
+    dimension = (times > 0 ? timesDimension : overDimension)(dimension, base.dimension);
+  return quantityKind(dimension, base.angle);
+}
+
 function binaryKind(expression: Of<"binary">, scope: KindScope): Kind {
+  if (expression.operator === "^") return powerKind(expression, scope);
+  if (expression.operator === "+" && isTextual(expression, scope)) {
+    kindOf(expression.left, scope);
+    kindOf(expression.right, scope);
+    return TEXT;
+  }
   const left = quantityOrReport(expression.left, scope);
   const right = quantityOrReport(expression.right, scope);
   if (!left || !right) return UNKNOWN;
@@ -269,6 +339,11 @@ function callKind(expression: Of<"call">, scope: KindScope): Kind {
     sqrt: [1, 1, "one value"],
     sin: [1, 1, "one angle"],
     cos: [1, 1, "one angle"],
+    tan: [1, 1, "one angle"],
+    wrap: [1, 1, "one angle"],
+    mod: [2, 2, "a value and what it is divided by"],
+    floor: [1, 2, "one value, or a value and a step"],
+    ceil: [1, 2, "one value, or a value and a step"],
     atan2: [2, 2, "two values"],
     round: [1, 2, "one value, or a value and a step"],
     random: [2, 2, "a lowest and a highest value"],
@@ -284,7 +359,11 @@ function callKind(expression: Of<"call">, scope: KindScope): Kind {
   const kinds = args.map((arg) => quantityOrReport(arg, scope));
   const first = kinds[0];
   if (kinds.some((kind) => !kind) || !first) return UNKNOWN;
-  if (name === "sin" || name === "cos") {
+  if (name === "wrap") {
+    requireDimension(args[0] as Expression, ANGLE, name, "deg", scope);
+    return quantityKind(ANGLE, first.angle);
+  }
+  if (name === "sin" || name === "cos" || name === "tan") {
     requireDimension(args[0] as Expression, ANGLE, name, "deg", scope);
     return quantityKind(NUMBER);
   }

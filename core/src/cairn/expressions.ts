@@ -7,6 +7,7 @@ import {
   chainedComparison,
   expected,
   type Mend,
+  misreadName,
   mixedLogic,
   type Problem,
   reservedName,
@@ -15,9 +16,18 @@ import {
   unknownUnit,
 } from "./problems.js";
 import type { Expression, Name, Side } from "./tree.js";
-import { nearestWord, RESERVED } from "./words.js";
+import { NEVER_NAMES, nearestWord, RESERVED } from "./words.js";
 
 const DEEPEST = 48;
+/** Names a text declares, so that words of the language may be among them. */
+export interface DeclaredNames {
+  readonly all: ReadonlySet<string>;
+  readonly lists: ReadonlySet<string>;
+  readonly routines: ReadonlySet<string>;
+}
+
+export const NO_NAMES: DeclaredNames = { all: new Set(), lists: new Set(), routines: new Set() };
+
 const COMPARISONS = new Set(["<", ">", "<=", ">="]);
 
 export class LineCursor {
@@ -28,7 +38,14 @@ export class LineCursor {
   constructor(
     readonly line: Line,
     private readonly report: (problem: Problem) => void,
+    readonly names: DeclaredNames = NO_NAMES,
   ) {}
+
+  /** A word of the language that the text also uses as a name, on this line beyond its first word. */
+  private get misread(): Token | null {
+    const before = this.line.tokens.slice(1, this.at + 1);
+    return before.reverse().find(({ kind, text }) => kind === "word" && RESERVED.has(text) && this.names.all.has(text)) ?? null;
+  }
 
   get token(): Token | null {
     return this.line.tokens[this.at] ?? null;
@@ -46,8 +63,11 @@ export class LineCursor {
   }
 
   fail(problem: Problem): void {
-    if (!this.failed) this.report(problem);
+    if (this.failed) return;
     this.failed = true;
+    // What is missing or too much here comes of a name that was read as a word.
+    const misread = problem.code === "expected" || problem.code === "left-over" ? this.misread : null;
+    this.report(misread ? misreadName(misread, misread.text) : problem);
   }
 
   missing(what: string, mend: string | null = null): Expression {
@@ -140,6 +160,11 @@ export class LineCursor {
       this.fail({ ...expected(token, 'a comparison ("is", <, >)'), mend });
       return left;
     }
+    if (this.isWord("has") && left.type === "name" && left.path.length === 1) {
+      this.at += 1;
+      const list = { name: left.path[0] ?? "", start: left.start, end: left.end };
+      return { type: "has", list, key: this.angle(), ...this.span(start) };
+    }
     if (!this.takeWord("is")) return left;
     const negated = this.takeWord("not") !== null;
     const right = this.angle();
@@ -180,9 +205,22 @@ export class LineCursor {
 
   private unary(): Expression {
     const start = this.token?.start ?? this.gap.start;
-    if (!this.takeSymbol("-")) return this.atom();
+    if (!this.takeSymbol("-")) return this.power();
     const operand = this.guarded(() => this.unary());
     return { type: "minus", operand, ...this.span(start) };
+  }
+
+  private power(): Expression {
+    const start = this.token?.start ?? this.gap.start;
+    const base = this.atom();
+    if (!this.takeSymbol("^")) return base;
+    const right = this.takeSymbol("-") ? this.negative() : this.atom();
+    return { type: "binary", operator: "^", left: base, right, ...this.span(start) };
+  }
+
+  private negative(): Expression {
+    const start = this.gap.start;
+    return { type: "minus", operand: this.atom(), ...this.span(start) };
   }
 
   private guarded(inner: () => Expression): Expression {
@@ -219,7 +257,10 @@ export class LineCursor {
   private number(token: Token): Expression {
     this.at += 1;
     const next = this.token;
-    if (token.unit === "" && next?.kind === "word" && !RESERVED.has(next.text)) {
+    if (token.unit === "" && next?.kind === "word" && !next.spaceBefore && !RESERVED.has(next.text)) {
+      this.fail(unknownUnit(next, next.text, nearestWord(next.text, UNIT_WORDS)));
+      this.at += 1;
+    } else if (token.unit === "" && next?.kind === "word" && !RESERVED.has(next.text)) {
       this.fail(unknownUnit(next, next.text, nearestWord(next.text, UNIT_WORDS)));
       this.at += 1;
     }
@@ -256,6 +297,7 @@ export class LineCursor {
     }
     this.at += 1;
     if (this.isSymbol("(") && this.token?.spaceBefore === false) return this.call(token);
+    if (this.isSymbol("[") && this.token?.spaceBefore === false && this.names.lists.has(token.text)) return this.item(token);
     const path = [token.text];
     for (;;) {
       if (this.isSymbol("[") && this.token?.spaceBefore === false) {
@@ -270,11 +312,24 @@ export class LineCursor {
         this.at += 1;
       } else break;
     }
-    if (path.length === 1 && RESERVED.has(token.text) && !READABLE.has(token.text)) {
+    if (path.length === 1 && !this.mayRead(token.text)) {
       this.at -= 1;
       return this.missing("a value");
     }
     return { type: "name", path, ...this.span(token.start) };
+  }
+
+  private mayRead(word: string): boolean {
+    return !RESERVED.has(word) || READABLE.has(word) || (this.names.all.has(word) && !NEVER_NAMES.has(word));
+  }
+
+  /** `looks[2]`: the cursor stands on the bracket. */
+  private item(token: Token): Expression {
+    this.at += 1;
+    const index = this.guarded(() => this.angle());
+    if (!this.takeSymbol("]")) this.missing('a closing "]"', "]");
+    const list = { name: token.text, start: token.start, end: token.end };
+    return { type: "item", list, index, ...this.span(token.start) };
   }
 
   /** `untouched`, or `untouched but "crate", "gauge"`. */
@@ -317,20 +372,24 @@ export class LineCursor {
 }
 
 /** Reserved words that stand for a reading by themselves or with a dot. */
-const READABLE = new Set(["clock", "score", "robot", "battery", "last"]);
+const READABLE = new Set(["clock", "score", "robot", "battery", "last", "pi"]);
 
 export function unquote(text: string): string {
   return text.replace(/^"|"$/g, "");
 }
 
-/** A new name at the cursor, refused when it is a word of the language. */
-export function takeName(cursor: LineCursor, what: string): Name | null {
+/**
+ * A name at the cursor.
+ * @param fresh - it is declared here: any word that can be a name; otherwise words of the language only where they are
+ */
+export function takeName(cursor: LineCursor, what: string, fresh = false): Name | null {
   const token = cursor.token;
   if (token?.kind !== "word") {
     cursor.missing(what);
     return null;
   }
-  if (RESERVED.has(token.text)) {
+  const known = fresh || cursor.names.all.has(token.text);
+  if (RESERVED.has(token.text) && (!known || NEVER_NAMES.has(token.text))) {
     cursor.fail(reservedName(token, token.text));
     return null;
   }

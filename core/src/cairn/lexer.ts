@@ -53,7 +53,7 @@ const WORD_START = /[A-Za-z_]/;
 const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;
 const DIGITS = /\d+(\.\d+)?/y;
 const COMMA_DIGITS = /,\d+/y;
-const SYMBOLS = ["<=", ">=", "(", ")", "[", "]", ",", ":", "=", "+", "-", "*", "/", "<", ">", "."];
+const SYMBOLS = ["<=", ">=", "(", ")", "[", "]", ",", ":", "=", "+", "-", "*", "/", "^", "<", ">", "."];
 
 function matchAt(pattern: RegExp, text: string, at: number): string | null {
   pattern.lastIndex = at;

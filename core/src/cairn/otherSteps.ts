@@ -7,23 +7,27 @@ import { type ActiveStep, type Condition, clockOf, type EndedBy, type NumberOf, 
 /** What `wait` ends on, compiled. */
 export interface WaitEndings {
   readonly duration: NumberOf | null;
+  /** Ends it quietly. */
+  readonly atMost: NumberOf | null;
   readonly until: Condition | null;
   readonly limit: NumberOf | null;
 }
 
-export function waitStep(task: Task, { duration, until, limit }: WaitEndings): ActiveStep {
+export function waitStep(task: Task, { duration, atMost, until, limit }: WaitEndings): ActiveStep {
   const startClock = clockOf(task);
   const seconds = duration ? duration(task) : null;
   const limitSec = limit ? limit(task) : null;
+  const mostSec = atMost ? atMost(task) : null;
   resetHeld(task, until);
   return {
     timed: false,
-    signal: until?.signalOnly && limitSec === null && seconds === null ? until.text : "",
+    signal: until?.signalOnly && limitSec === null && mostSec === null && seconds === null ? until.text : "",
     looksAt: until?.looksAt ?? [],
     resume: () => resetHeld(task, until),
     tick: ({ machine }) => {
       const elapsed = (clockOf(task) - startClock) * machine.tickSec;
       if (until && until.test(task) !== 0) return "until";
+      if (mostSec !== null && elapsed >= mostSec - 1e-9) return "for";
       if (seconds !== null && elapsed >= seconds - 1e-9) return "done";
       return limitSec !== null && elapsed >= limitSec - 1e-9 ? "limit" : null;
     },

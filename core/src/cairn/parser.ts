@@ -5,9 +5,11 @@ import type { LineCursor } from "./expressions.js";
 import { takeName, unquote } from "./expressions.js";
 import type { Line, Token } from "./lexer.js";
 import {
+  emptyPath,
   headerLate,
   headerTwice,
   leftOver,
+  longPath,
   missionTwice,
   noMission,
   notText,
@@ -20,15 +22,45 @@ import {
   unexpectedIndent,
   unknownTop,
   unknownVersion,
+  wholeSize,
 } from "./problems.js";
-import type { Block, Header, Mission, Parameter, Routine, SetLine } from "./tree.js";
+import type {
+  Block,
+  Expression,
+  Header,
+  ListLine,
+  Mission,
+  Parameter,
+  PathLine,
+  Routine,
+  SetLine,
+} from "./tree.js";
 import { nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
 export const LONGEST_TEXT = 1_000_000;
 /** Most lines of a mission. One of 5,000 works well; this is where a page would feel it. */
 export const MOST_LINES = 20_000;
-const TOP_WORDS = ["cairn", "robot", "field", "begin", "goal", "set", "routine", "mission", "remote"];
+const TOP_WORDS = [
+  "cairn",
+  "collection",
+  "robot",
+  "field",
+  "begin",
+  "use",
+  "goal",
+  "set",
+  "remember",
+  "list",
+  "table",
+  "path",
+  "routine",
+  "mission",
+  "remote",
+];
+/** A list holds at most so many values: it has to fit onto a small board. */
+export const LONGEST_LIST = 500;
+const MOST_PLACES = 200;
 
 /** @param text - a whole .cairn file; any string is taken */
 export function parseMission(text: string): Mission {
@@ -52,7 +84,10 @@ function emptyMission(text: string, problem: Problem): Mission {
     lines: [],
     headers: [],
     goal: null,
+    collection: null,
     sets: [],
+    lists: [],
+    paths: [],
     routines: [],
     body: null,
     remote: null,
@@ -63,7 +98,10 @@ function emptyMission(text: string, problem: Problem): Mission {
 class FileParser extends BlockParser {
   private readonly headers: Header[] = [];
   private readonly sets: SetLine[] = [];
+  private readonly lists: ListLine[] = [];
+  private readonly paths: PathLine[] = [];
   private readonly routines: Routine[] = [];
+  private collection: Mission["collection"] = null;
   private goal: Mission["goal"] = null;
   private body: Block | null = null;
   private remoteBlock: Block | null = null;
@@ -71,10 +109,11 @@ class FileParser extends BlockParser {
   parse(): Mission {
     this.version();
     while (this.at < this.lines.length) this.topLine(this.lines[this.at] as Line);
-    if (this.body === null && this.problems.length === 0) this.report(noMission(this.text.length));
-    const { text, lines, headers, goal, sets, routines, body, remoteBlock: remote } = this;
+    if (this.body === null && this.collection === null && this.problems.length === 0)
+      this.report(noMission(this.text.length));
+    const { text, lines, headers, collection, goal, sets, lists, paths, routines, body, remoteBlock: remote } = this;
     const problems = this.problems.sort((a, b) => a.start - b.start || a.end - b.end);
-    return { text, lines, headers, goal, sets, routines, body, remote, problems };
+    return { text, lines, headers, collection, goal, sets, lists, paths, routines, body, remote, problems };
   }
 
   private version(): void {
@@ -111,11 +150,20 @@ class FileParser extends BlockParser {
       case "robot":
       case "field":
       case "begin":
+      case "use":
         return this.header(line, first.text);
+      case "collection":
+        return this.collectionLine(line);
       case "goal":
         return this.goalLine(line);
       case "set":
-        return this.setLine(line);
+      case "remember":
+        return this.setLine(line, first.text === "remember");
+      case "list":
+      case "table":
+        return this.listLine(line, first.text === "table");
+      case "path":
+        return this.pathLine(line);
       case "routine":
         return this.routine(line);
       case "mission":
@@ -145,8 +193,10 @@ class FileParser extends BlockParser {
     }
     cursor.at += 1;
     this.finishLine(cursor);
-    if (this.headers.some((header) => header.word === word)) this.report(headerTwice(line.tokens[0] as Token, word));
-    if (this.sets.length + this.routines.length > 0 || this.body)
+    const again = (header: Header) =>
+      header.word === word && (word !== "use" || header.value === unquote(value.text));
+    if (this.headers.some(again)) this.report(headerTwice(line.tokens[0] as Token, word));
+    if (this.sets.length + this.lists.length + this.routines.length > 0 || this.body)
       this.report(headerLate(line.tokens[0] as Token, word));
     this.headers.push({
       word,
@@ -165,20 +215,100 @@ class FileParser extends BlockParser {
     if (!cursor.failed) this.goal = { condition, ...this.span(line) };
   }
 
-  private setLine(line: Line): void {
+  /** `collection "Moves"`: routines for missions to use, no mission itself. */
+  private collectionLine(line: Line): void {
     this.at += 1;
     const cursor = this.cursor(line);
-    const name = takeName(cursor, "a name for the value");
+    const value = cursor.token;
+    if (value?.kind !== "text") {
+      cursor.missing('a name in quotes, such as collection "Moves",');
+      return;
+    }
+    cursor.at += 1;
+    this.finishLine(cursor);
+    if (this.collection) this.report(headerTwice(line.tokens[0] as Token, "collection"));
+    this.collection = { name: unquote(value.text), start: value.start, end: value.end };
+  }
+
+  /** `list NAME of KIND, at most N, rolling`; a table has `by KIND` too. */
+  private listLine(line: Line, table: boolean): void {
+    this.at += 1;
+    const cursor = this.cursor(line);
+    const name = takeName(cursor, `a name for the ${table ? "table" : "list"}`, true);
+    if (!cursor.failed && !cursor.takeWord("of")) cursor.missing('"of" and a kind', " of length");
+    const of = cursor.takeWord(...TYPES) as TypeWord | null;
+    if (!of) cursor.missing(`a kind (${TYPES.join(", ")})`);
+    let by: TypeWord | null = null;
+    if (table) {
+      if (!cursor.failed && !cursor.takeWord("by")) cursor.missing('"by" and a kind of key', " by colour");
+      by = cursor.takeWord("colour", "number", "text") as TypeWord | null;
+      if (!by) cursor.missing("a kind of key (colour, number, text)");
+    }
+    const most = this.atMost(cursor);
+    let rolling = false;
+    if (!table && cursor.takeSymbol(",")) {
+      rolling = cursor.takeWord("rolling") !== null;
+      if (!rolling) cursor.missing('"rolling"', " rolling");
+    }
+    this.finishLine(cursor);
+    if (name && of && !cursor.failed) this.lists.push({ name, of, by, most, rolling, ...this.span(line) });
+  }
+
+  /** `, at most N` at the cursor: what a list takes is known before the run. */
+  private atMost(cursor: LineCursor): number {
+    cursor.takeSymbol(",");
+    const said = !cursor.failed && cursor.takeWord("at") !== null && cursor.takeWord("most") !== null;
+    const number = cursor.token;
+    if (!said || number?.kind !== "number") {
+      cursor.missing('"at most" and how many values', ", at most 10");
+      return 0;
+    }
+    cursor.at += 1;
+    if (!/^\d+$/.test(number.text) || number.unit !== "" || number.value < 1 || number.value > LONGEST_LIST)
+      cursor.fail(wholeSize(number, LONGEST_LIST));
+    return number.value;
+  }
+
+  /** `path NAME` and its places, one a line. */
+  private pathLine(line: Line): void {
+    this.at += 1;
+    const cursor = this.cursor(line);
+    const name = takeName(cursor, "a name for the path", true);
+    this.finishLine(cursor);
+    const places: PathLine["places"][number][] = [];
+    while (this.at < this.lines.length) {
+      const next = this.lines[this.at] as Line;
+      if (next.tokens.length > 0 && next.indent <= line.indent) break;
+      this.at += 1;
+      if (next.tokens.length === 0) continue;
+      const inner = this.cursor(next);
+      inner.at = 0;
+      const x = inner.sum();
+      if (!inner.takeSymbol(",")) inner.missing('"," and how far to the left', ", 0 cm");
+      const y: Expression = inner.failed ? { type: "missing", ...inner.gap } : inner.sum();
+      this.finishLine(inner);
+      if (!inner.failed) places.push({ x, y, ...this.span(next) });
+    }
+    const first = line.tokens[0] as Token;
+    if (places.length === 0) this.report(emptyPath(first));
+    if (places.length > MOST_PLACES) this.report(longPath(first, MOST_PLACES));
+    if (name && !cursor.failed) this.paths.push({ name, places, ...this.span(line) });
+  }
+
+  private setLine(line: Line, remembered: boolean): void {
+    this.at += 1;
+    const cursor = this.cursor(line);
+    const name = takeName(cursor, "a name for the value", true);
     if (!cursor.takeSymbol("=") && !cursor.failed) cursor.missing('"="', " = ");
     const value = cursor.condition();
     this.finishLine(cursor);
-    if (name && !cursor.failed) this.sets.push({ name, value, ...this.span(line) });
+    if (name && !cursor.failed) this.sets.push({ name, value, remembered, ...this.span(line) });
   }
 
   private routine(line: Line): void {
     this.at += 1;
     const cursor = this.cursor(line);
-    const name = takeName(cursor, "a name for the routine");
+    const name = takeName(cursor, "a name for the routine", true);
     const parameters = this.parameters(cursor);
     this.finishLine(cursor);
     const body = this.block(line, "routine", 1);
@@ -193,7 +323,7 @@ class FileParser extends BlockParser {
     }
     if (cursor.takeSymbol(")")) return list;
     do {
-      const name = takeName(cursor, "a parameter's name");
+      const name = takeName(cursor, "a parameter's name", true);
       if (!cursor.takeSymbol(":")) cursor.missing('":" and a kind, such as side: angle');
       const kind = cursor.takeWord(...TYPES) as TypeWord | null;
       if (!kind) cursor.missing(`a kind (${TYPES.join(", ")})`);

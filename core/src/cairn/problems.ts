@@ -1,5 +1,7 @@
 // Every problem Cairn can report: one builder each, with a stable code, a sentence and a mend.
 
+import { FUNCTIONS } from "./words.js";
+
 export type Severity = "error" | "warning";
 
 export interface Mend {
@@ -213,6 +215,19 @@ export const reservedName = (at: Span, name: string) =>
     `"${name}" is a word of the language and cannot be a name. Choose another, for example my_${name}.`,
     replace(at, `my_${name}`),
   );
+export const wholeSize = (at: Span, most: number) =>
+  error("whole-size", at, `How many values there are at most is a whole number from 1 to ${most}.`);
+export const emptyPath = (at: Span) =>
+  error("empty-path", at, "This path has no places. Write one on each line below it: how far ahead, and how far left.");
+export const longPath = (at: Span, most: number) =>
+  error("long-path", at, `A path has at most ${most} places. Write the rest as another path.`);
+export const misreadName = (at: Span, name: string) =>
+  error(
+    "misread-name",
+    at,
+    `"${name}" is read as a word of the language here. Put brackets around it, or give the value another name, for example my_${name}.`,
+    replace(at, `(${name})`),
+  );
 export const sameName = (at: Span, name: string, what: string) =>
   error("same-name", at, `"${name}" is already the name of ${what}. Choose another name.`);
 
@@ -352,13 +367,47 @@ export const needsReadingWord = (at: Span, part: string, known: readonly string[
       ? `"${part}" is a part without readings.`
       : `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
   );
+export const otherKind = (at: Span, wanted: string, got: string) =>
+  error("other-kind", at, `Here ${wanted} is wanted, but this is ${got}.`);
+export const outsideList = (at: Span, name: string, most: number) =>
+  error("outside-list", at, `Values of "${name}" are numbered from 1 to ${most}, the most it holds.`);
+export const wholePower = (at: Span, most: number) =>
+  error("whole-power", at, `A power is a whole number from -${most} to ${most}, such as 2.`);
+export const unknownList = (at: Span, name: string, nearest: string | null) =>
+  error(
+    "unknown-list",
+    at,
+    nearest
+      ? `There is no list "${name}". Did you mean "${nearest}"?`
+      : `There is no list "${name}". Declare one above the mission: list ${name === "" ? "looks" : name} of length, at most 10.`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const tableKeeps = (at: Span, name: string) =>
+  error("table-keeps", at, `"${name}" is a table: give each value its key. Write set ${name}[red] = 3, with a key of its kind.`);
+export const unknownPath = (at: Span, name: string, nearest: string | null) =>
+  error(
+    "unknown-path",
+    at,
+    nearest
+      ? `There is no path "${name}". Did you mean "${nearest}"?`
+      : `There is no path "${name}". Declare one above the mission: path ${name === "" ? "round" : name}, with a place on each line below it.`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const loopValue = (at: Span, name: string) =>
+  error("loop-value", at, `"${name}" is given by its loop and cannot be set. Set another value.`);
+export const counterTwice = (at: Span, name: string) =>
+  error("counter-twice", at, `The loop around this one counts in "${name}" too. Take another name.`);
+export const neverChanged = (at: Span, name: string) =>
+  warning("never-changed", at, `"${name}" is remembered but never set in the mission, so it stays as it is written.`);
+export const carFacing = (at: Span) =>
+  error("car-facing", at, "A car type cannot turn where it stands. Leave facing out, or drive along a path that ends that way.");
 export const unknownFunction = (at: Span, name: string, nearest: string | null) =>
   error(
     "unknown-function",
     at,
     nearest
       ? `"${name}" is not a function. Did you mean "${nearest}"?`
-      : `"${name}" is not a function. Functions are abs, min, max, clamp, sign, sqrt, sin, cos, atan2, round, random.`,
+      : `"${name}" is not a function. Functions are ${FUNCTIONS.join(", ")}.`,
     nearest ? replace(at, nearest) : null,
   );
 export const argumentCount = (at: Span, name: string, wanted: string, got: number) =>
@@ -525,6 +574,12 @@ export const needsEncoders = (at: Span, step: string) =>
     "needs-calibration",
     at,
     `This robot has no wheel encoders, so "${step}" runs by time, and its speed at power is not known. Calibrate "speed at power" first.`,
+  );
+export const needsOdometry = (at: Span, step: string) =>
+  error(
+    "needs-odometry",
+    at,
+    `This robot has no wheel encoders, so it does not know where it is, and "${step}" cannot find a place. Fit encoders, or drive by lengths and times.`,
   );
 export const tailNotHere = (at: Span, tail: string, step: string) =>
   error("tail-not-here", at, `"${tail}" means nothing in "${step}". Delete it.`);

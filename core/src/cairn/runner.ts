@@ -81,6 +81,12 @@ export class Runner {
     task.frames.push({ returnTo: this.program.endOfTask, routine, guards: 0, everies: 0 });
   }
 
+  /** Ends the tasks that a routine was started as: what they drove brakes, their parts are let go. */
+  stopRoutine(routine: number): void {
+    for (const task of this.tasks)
+      if (task !== this.mission && task.parent === null && task.frames[0]?.routine === routine) this.end(task);
+  }
+
   send(signal: number): void {
     for (const task of this.tasks) task.signals[signal] = 1;
   }

@@ -16,10 +16,12 @@ import type { CheckContext } from "./checker.js";
 import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import {
   cannotTurn,
+  carFacing,
   driveMotor,
   mixedAngles,
   needsEncoders,
   needsEnd,
+  needsOdometry,
   negativeSpeed,
   notPositive,
   oneMotor,
@@ -53,6 +55,16 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
   switch (statement.type) {
     case "go":
       return checkGo(statement, context, scope);
+    case "go to":
+      return checkGoTo(statement, context, scope);
+    case "go along":
+      if (statement.look) {
+        requireDimension(statement.look, LENGTH, "look", "cm", scope);
+        const look = literalValue(statement.look);
+        if (look !== null && look <= 0) scope.report(notPositive(statement.look, "The distance it looks ahead"));
+      }
+      checkTails("go along", statement.tails, STRAIGHT, context, scope);
+      return checkOdometry(statement, "go along", context, scope);
     case "turn":
       return checkTurn(statement, context, scope);
     case "hand over":
@@ -105,6 +117,22 @@ function checkGo(statement: Extract<Statement, { type: "go" }>, context: CheckCo
     scope.report(needsEnd(statement, word, `${word} until robot.travel > 60 cm`));
   checkTails(word, statement.tails, STRAIGHT, context, scope);
   checkTimed(statement, word, context, scope);
+}
+
+function checkGoTo(statement: Extract<Statement, { type: "go to" }>, context: CheckContext, scope: KindScope): void {
+  if (statement.place)
+    for (const side of [statement.place.x, statement.place.y]) requireDimension(side, LENGTH, "go to", "cm", scope);
+  if (statement.facing) {
+    requireRobotAngle(statement.facing, "face", scope);
+    if (isCar(context)) scope.report(carFacing(statement.facing));
+  }
+  checkTails("go to", statement.tails, STRAIGHT, context, scope);
+  checkOdometry(statement, "go to", context, scope);
+}
+
+/** A place is found by the wheels' turns: without encoders nothing tells where the robot is. */
+function checkOdometry(at: Statement, word: string, context: CheckContext, scope: KindScope): void {
+  if (!context.drive.hasEncoders) scope.report(needsOdometry(at, word));
 }
 
 /** Amount of `turn` and `arc`: an angle of the robot, whose side is said or carried by a name. */

@@ -1,7 +1,8 @@
 // One step's line, by its first word. A parser takes the cursor on the first word and returns the step's
 // own fields; place and line are added by the caller.
+import { ANGLE } from "../units/dimension.js";
 import { type LineCursor, takeName } from "./expressions.js";
-import { tailTwice } from "./problems.js";
+import { misreadName, tailTwice } from "./problems.js";
 import type { Arm, Expression, Name, Side, Statement, Tail } from "./tree.js";
 import { CORNER_CHOICES, CROSSING_CHOICES, FOLLOW_STARTS, TAIL_STARTS, type TailWord } from "./words.js";
 
@@ -10,7 +11,10 @@ type WithoutPlace<T> = T extends unknown ? Omit<T, Placed> : never;
 export type Step = WithoutPlace<Statement>;
 
 const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
-  go: (cursor) => ({ type: "go", back: false, distance: beforeTails(cursor), tails: tails(cursor) }),
+  go: (cursor) => {
+    const way = goWay(cursor);
+    return way ?? { type: "go", back: false, distance: beforeTails(cursor), tails: tails(cursor) };
+  },
   back: (cursor) => ({ type: "go", back: true, distance: beforeTails(cursor), tails: tails(cursor) }),
   turn,
   face,
@@ -24,7 +28,13 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
   wait,
   stop: (cursor) => ({ type: "stop", motor: cursor.done ? null : partName(cursor) }),
   coast: (cursor) => ({ type: "coast", motor: cursor.done ? null : partName(cursor) }),
-  set: (cursor) => ({ type: "set", ...named(cursor, "a name for the value") }),
+  set,
+  add: (cursor) => {
+    const value = cursor.done ? cursor.missing("a value", " clock to looks") : cursor.condition();
+    if (!cursor.takeWord("to")) cursor.missing('"to" and a list', " to looks");
+    return { type: "add", value, list: takeName(cursor, "the name of a list") ?? nameless(cursor) };
+  },
+  clear: (cursor) => ({ type: "clear", list: takeName(cursor, "the name of a list") ?? nameless(cursor) }),
   note: (cursor) => ({ type: "note", ...named(cursor, "a name for the note") }),
   steer: (cursor) => ({
     type: "steer",
@@ -56,9 +66,12 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
   scan,
   show: (cursor) => ({ type: "show", values: listed(cursor) }),
   light: (cursor) => ({ type: "light", share: cursor.done ? cursor.missing("a share", " 50 %") : cursor.sum() }),
-  beep: () => ({ type: "beep" }),
+  beep: (cursor) => {
+    const pitch = cursor.done || cursor.isWord("for") ? null : cursor.sum();
+    return { type: "beep", pitch, duration: cursor.takeWord("for") ? cursor.sum() : null };
+  },
   reset: (cursor) => ({ type: "reset", what: takeRobot(cursor) ?? partName(cursor) ?? nameless(cursor) }),
-  send: (cursor) => ({ type: "send", signal: takeName(cursor, "a name for the signal") ?? nameless(cursor) }),
+  send: (cursor) => ({ type: "send", signal: takeName(cursor, "a name for the signal", true) ?? nameless(cursor) }),
   start: (cursor) => {
     const name = takeName(cursor, "a routine's name") ?? nameless(cursor);
     if (!cursor.failed && !cursor.isSymbol("(")) cursor.missing('"(" and ")"', "()");
@@ -165,7 +178,9 @@ export function parseStep(cursor: LineCursor): Step | null {
   const first = cursor.token;
   if (first?.kind !== "word") return null;
   const parser = PARSERS[first.text];
-  if (parser && Object.hasOwn(PARSERS, first.text)) {
+  const after = cursor.line.tokens[cursor.at + 1];
+  const calls = after?.text === "(" && !after.spaceBefore && cursor.names.routines.has(first.text);
+  if (parser && !calls && Object.hasOwn(PARSERS, first.text)) {
     cursor.at += 1;
     return parser(cursor);
   }
@@ -204,7 +219,9 @@ function turn(cursor: LineCursor): Step {
 }
 
 function face(cursor: LineCursor): Step {
+  const place = cursor.token;
   const fromBegin = cursor.takeWord("begin") !== null;
+  if (fromBegin && place && cursor.names.all.has("begin")) cursor.fail(misreadName(place, "begin"));
   if (!fromBegin && cursor.done) cursor.missing('"begin" or an angle', " begin");
   const bare = cursor.done || cursor.isWord(...TAIL_STARTS);
   return { type: "face", fromBegin, angle: bare ? null : cursor.angle(), tails: tails(cursor) };
@@ -246,11 +263,58 @@ function wait(cursor: LineCursor): Step {
   if (cursor.takeWord("until")) until = cursor.condition();
   else if (cursor.done) duration = cursor.missing("a time, or until and a condition,", " 1 s");
   else duration = cursor.sum();
-  return { type: "wait", duration, until, limit: cursor.takeWord("limit") ? cursor.sum() : null };
+  let atMost: Expression | null = null;
+  let limit: Expression | null = null;
+  for (let word = cursor.takeWord("for", "limit"); word; word = cursor.takeWord("for", "limit")) {
+    if (word === "for" ? atMost : limit) cursor.fail(tailTwice(cursor.gap, word));
+    if (word === "for") atMost = cursor.sum();
+    else limit = cursor.sum();
+  }
+  return { type: "wait", duration, until, atMost, limit };
+}
+
+/** `to X, Y`, `to begin`, `along PATH`, all of them with `back`; null when it is a plain way. */
+function goWay(cursor: LineCursor): Step | null {
+  const next = cursor.line.tokens[cursor.at + 1];
+  const back = cursor.isWord("back") && (next?.text === "to" || next?.text === "along");
+  if (back) cursor.at += 1;
+  if (cursor.takeWord("along")) {
+    const path = takeName(cursor, "the name of a path") ?? nameless(cursor);
+    const look = cursor.takeWord("look") ? cursor.sum() : null;
+    return { type: "go along", back, path, look, tails: tails(cursor) };
+  }
+  if (!cursor.takeWord("to")) return null;
+  let place: { x: Expression; y: Expression } | null = null;
+  if (!cursor.takeWord("begin")) {
+    const x = cursor.done ? cursor.missing("a place, such as 40 cm, 25 cm,", " 40 cm, 25 cm") : cursor.sum();
+    if (!cursor.takeSymbol(",")) cursor.missing('"," and how far to the left', ", 0 cm");
+    place = { x, y: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum() };
+  }
+  const facing = cursor.takeWord("facing") ? headingAt(cursor) : null;
+  return { type: "go to", back, place, facing, tails: tails(cursor) };
+}
+
+/** A heading from the begin place; `begin` is the one the robot began with. */
+function headingAt(cursor: LineCursor): Expression {
+  const token = cursor.token;
+  if (!token || !cursor.takeWord("begin")) return cursor.angle();
+  const { start, end } = token;
+  return { type: "number", value: 0, digits: "0", unit: "deg", dimension: ANGLE, start, end };
+}
+
+function set(cursor: LineCursor): Step {
+  const next = cursor.line.tokens[cursor.at + 1];
+  if (next?.text !== "[" || next.spaceBefore) return { type: "set", ...named(cursor, "a name for the value") };
+  const list = takeName(cursor, "the name of a list or a table") ?? nameless(cursor);
+  cursor.takeSymbol("[");
+  const index = cursor.angle();
+  if (!cursor.takeSymbol("]")) cursor.missing('a closing "]"', "]");
+  if (!cursor.failed && !cursor.takeSymbol("=")) cursor.missing('"="', " = ");
+  return { type: "put", list, index, value: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.condition() };
 }
 
 function named(cursor: LineCursor, what: string): { name: Name; value: Expression } {
-  const name = takeName(cursor, what) ?? { name: "", ...cursor.gap };
+  const name = takeName(cursor, what, true) ?? { name: "", ...cursor.gap };
   if (!cursor.failed && !cursor.takeSymbol("=")) cursor.missing('"="', " = ");
   return { name, value: cursor.failed ? { type: "missing", ...cursor.gap } : cursor.condition() };
 }
@@ -258,6 +322,7 @@ function named(cursor: LineCursor, what: string): { name: Name; value: Expressio
 export function partName(cursor: LineCursor): Name | null {
   return takeName(cursor, "the name of a motor");
 }
+
 
 /**
  * Tails at the cursor.

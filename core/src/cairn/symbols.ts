@@ -1,12 +1,15 @@
 // The names of a mission: its values and routines with the places they live in at run time.
-import { type Kind, kindOfType, UNKNOWN } from "./kinds.js";
+import { NUMBER } from "../units/dimension.js";
+import { type Kind, kindOfType, quantityKind, UNKNOWN } from "./kinds.js";
 import {
   type Block,
   type Expression,
   expressionsOf,
   innerBlocks,
+  type ListLine,
   type Mission,
   type Name,
+  type PathLine,
   partsOfExpression,
   type Routine,
   type Statement,
@@ -23,6 +26,23 @@ export interface ValueSymbol {
   readonly start: number;
   readonly end: number;
   readonly topLevel: boolean;
+  /** The number of a pass, or a value of a list in turn: a loop gives it, nothing else does. */
+  readonly ofLoop: boolean;
+}
+
+export interface ListSymbol {
+  readonly line: ListLine;
+  /** Its place among the lists. */
+  readonly index: number;
+  readonly of: Kind;
+  /** Kind of a table's keys; null for a list. */
+  readonly by: Kind | null;
+  used: boolean;
+}
+
+export interface PathSymbol {
+  readonly line: PathLine;
+  used: boolean;
 }
 
 export interface RoutineSymbol {
@@ -38,6 +58,8 @@ export interface RoutineSymbol {
 export interface Symbols {
   readonly globals: Map<string, ValueSymbol>;
   readonly routines: Map<string, RoutineSymbol>;
+  readonly lists: Map<string, ListSymbol>;
+  readonly paths: Map<string, PathSymbol>;
 }
 
 /** Every statement of a block and its inner blocks, in order of place. */
@@ -54,32 +76,49 @@ function addValue(
   at: { name: string; start: number; end: number },
   kind: Kind,
   topLevel: boolean,
+  ofLoop = false,
 ): void {
   if (at.name === "" || into.has(at.name)) return;
-  into.set(at.name, { name: at.name, slot: into.size, kind, used: false, start: at.start, end: at.end, topLevel });
+  into.set(at.name, { name: at.name, slot: into.size, kind, used: false, start: at.start, end: at.end, topLevel, ofLoop });
 }
 
 /** Collects names; kinds of set values are filled in by the checker. */
 export function collectSymbols(mission: Mission): Symbols {
   const globals = new Map<string, ValueSymbol>();
+  const lists = new Map<string, ListSymbol>();
+  for (const line of mission.lists) {
+    const { name, of, by } = line;
+    if (lists.has(name.name)) continue;
+    lists.set(name.name, { line, index: lists.size, of: kindOfType(of), by: by && kindOfType(by), used: false });
+  }
+  const paths = new Map<string, PathSymbol>();
+  for (const line of mission.paths) if (!paths.has(line.name.name)) paths.set(line.name.name, { line, used: false });
+  /** Values of a step's own line: what it sets, what its loop counts. */
+  const valuesOf = (into: Map<string, ValueSymbol>, s: Statement): void => {
+    if (s.type === "set") addValue(into, s.name, UNKNOWN, false);
+    if (s.type !== "repeat") return;
+    if (s.counter) addValue(into, s.counter, quantityKind(NUMBER), false, true);
+    const list = s.each ? lists.get(s.each.list.name) : undefined;
+    if (s.each) addValue(into, s.each.name, list ? (list.by ?? list.of) : UNKNOWN, false, true);
+  };
   for (const line of mission.sets) addValue(globals, line.name, UNKNOWN, true);
-  if (mission.body) walk(mission.body, (s) => s.type === "set" && addValue(globals, s.name, UNKNOWN, false));
+  if (mission.body) walk(mission.body, (s) => valuesOf(globals, s));
   const routines = new Map<string, RoutineSymbol>();
   for (const routine of mission.routines) {
     if (routines.has(routine.name.name)) continue;
     const locals = new Map<string, ValueSymbol>();
     for (const parameter of routine.parameters) addValue(locals, parameter, kindOfType(parameter.kind), true);
-    walk(
-      routine.body,
-      (s) => s.type === "set" && !globals.has(s.name.name) && addValue(locals, s.name, UNKNOWN, false),
-    );
+    walk(routine.body, (s) => {
+      if (s.type === "set" && globals.has(s.name.name)) return;
+      valuesOf(locals, s);
+    });
     let gives: Kind | null = null;
     walk(routine.body, (s) => {
       if (s.type === "give" && s.value) gives = UNKNOWN;
     });
     routines.set(routine.name.name, { routine, locals, gives, index: routines.size });
   }
-  return { globals, routines };
+  return { globals, routines, lists, paths };
 }
 
 /** Routines, each after those it calls (the checker refuses circles). */

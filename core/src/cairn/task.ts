@@ -6,6 +6,7 @@ import type { PartControl, PartMotion } from "../control/partMotion.js";
 import type { RandomStream } from "../math/random.js";
 import type { Handset } from "../remote/handset.js";
 import type { Guard } from "./guards.js";
+import type { ListState } from "./lists.js";
 import type { Runner } from "./runner.js";
 
 export type Value = number | string;
@@ -81,6 +82,8 @@ export interface Machine {
   /** Readings of this tick, by slot. */
   readonly snapshot: Float64Array;
   readonly globals: Value[];
+  /** Lists and tables, as the mission declares them. */
+  readonly lists: readonly ListState[];
   readonly chance: RandomStream;
   /** The motion the drive follows; it goes on across steps until another takes over. */
   setMotion(motion: Motion | null): void;

@@ -25,7 +25,7 @@ export type Expression = Span &
     | { readonly type: "minus"; readonly operand: Expression }
     | {
         readonly type: "binary";
-        readonly operator: "+" | "-" | "*" | "/";
+        readonly operator: "+" | "-" | "*" | "/" | "^";
         readonly left: Expression;
         readonly right: Expression;
       }
@@ -49,6 +49,10 @@ export type Expression = Span &
     | { readonly type: "group"; readonly inner: Expression }
     | { readonly type: "inside"; readonly zone: string }
     | { readonly type: "heard"; readonly signal: string }
+    /** One value of a list by its number from 1, or of a table by its key. */
+    | { readonly type: "item"; readonly list: Name; readonly index: Expression }
+    /** Whether a table has a key, or a list a value. */
+    | { readonly type: "has"; readonly list: Name; readonly key: Expression }
     /** The wall that a step follows is not beside it any more. */
     | { readonly type: "wall ends" }
     /** Nothing was touched in the whole run, but for the named things. */
@@ -122,14 +126,36 @@ export type Statement = Base &
         readonly tails: readonly Tail[];
       }
     | {
+        readonly type: "go to";
+        readonly back: boolean;
+        /** Null goes to the begin place. */
+        readonly place: { readonly x: Expression; readonly y: Expression } | null;
+        readonly facing: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
+        readonly type: "go along";
+        readonly back: boolean;
+        readonly path: Name;
+        /** How far ahead on the path it aims. */
+        readonly look: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
         readonly type: "wait";
         readonly duration: Expression | null;
+        /** Ends the wait quietly. */
+        readonly atMost: Expression | null;
         readonly until: Expression | null;
         readonly limit: Expression | null;
       }
     | { readonly type: "stop"; readonly motor: Name | null }
     | { readonly type: "coast"; readonly motor: Name | null }
     | { readonly type: "set"; readonly name: Name; readonly value: Expression }
+    /** A value of a list or table, put in the place of another. */
+    | { readonly type: "put"; readonly list: Name; readonly index: Expression; readonly value: Expression }
+    | { readonly type: "add"; readonly value: Expression; readonly list: Name }
+    | { readonly type: "clear"; readonly list: Name }
     | { readonly type: "note"; readonly name: Name; readonly value: Expression }
     | { readonly type: "call"; readonly name: Name; readonly args: readonly Expression[] }
     | { readonly type: "steer"; readonly angle: Expression }
@@ -166,13 +192,24 @@ export type Statement = Base &
       }
     | { readonly type: "show"; readonly values: readonly Expression[] }
     | { readonly type: "light"; readonly share: Expression }
-    | { readonly type: "beep" }
+    | { readonly type: "beep"; readonly pitch: Expression | null; readonly duration: Expression | null }
     | { readonly type: "reset"; readonly what: Name }
     | { readonly type: "send"; readonly signal: Name }
     | { readonly type: "start"; readonly name: Name; readonly args: readonly Expression[] }
     | { readonly type: "next" | "leave" | "skip" | "resume" | "finish" }
     | { readonly type: "give"; readonly value: Expression | null }
-    | { readonly type: "repeat"; readonly times: Expression | null; readonly body: Block }
+    | {
+        readonly type: "repeat";
+        readonly times: Expression | null;
+        /** Number of the pass, from 1. */
+        readonly counter: Name | null;
+        /** Looked at before each pass: goes on while it is true, or until it is. */
+        readonly condition: Expression | null;
+        readonly how: "while" | "until" | null;
+        /** Each value of a list, or each key of a table. */
+        readonly each: { readonly name: Name; readonly list: Name } | null;
+        readonly body: Block;
+      }
     | {
         readonly type: "every";
         readonly period: Expression;
@@ -262,7 +299,7 @@ export interface Routine extends Base {
 }
 
 export interface Header extends Base {
-  readonly word: "robot" | "field" | "begin";
+  readonly word: "robot" | "field" | "begin" | "use";
   readonly value: string;
   readonly valueSpan: Span;
 }
@@ -270,14 +307,36 @@ export interface Header extends Base {
 export interface SetLine extends Base {
   readonly name: Name;
   readonly value: Expression;
+  /** Kept on the robot from one run to the next. */
+  readonly remembered: boolean;
+}
+
+/** A list, or with `by` a table of values by key. */
+export interface ListLine extends Base {
+  readonly name: Name;
+  readonly of: TypeWord;
+  readonly by: TypeWord | null;
+  readonly most: number;
+  /** A full list drops its oldest value for a new one. */
+  readonly rolling: boolean;
+}
+
+/** Places in order, from the begin place. */
+export interface PathLine extends Base {
+  readonly name: Name;
+  readonly places: readonly (Base & { readonly x: Expression; readonly y: Expression })[];
 }
 
 export interface Mission {
   readonly text: string;
   readonly lines: readonly Line[];
   readonly headers: readonly Header[];
+  /** The name of a collection of routines; null for a mission. */
+  readonly collection: Name | null;
   readonly goal: (Span & { readonly line: number; readonly condition: Expression }) | null;
   readonly sets: readonly SetLine[];
+  readonly lists: readonly ListLine[];
+  readonly paths: readonly PathLine[];
   readonly routines: readonly Routine[];
   readonly body: Block | null;
   /** What a driver's sticks and buttons do. */
@@ -346,6 +405,10 @@ export function partsOfExpression(expression: Expression): readonly Expression[]
     case "sided":
     case "not":
       return [expression.operand];
+    case "item":
+      return [expression.index];
+    case "has":
+      return [expression.key];
     case "held":
       return [expression.operand, expression.duration];
     case "binary":
@@ -385,7 +448,17 @@ export function expressionsOf(statement: Statement): Expression[] {
     case "power":
       return given(statement.left, statement.right, ...tails);
     case "wait":
-      return given(statement.duration, statement.until, statement.limit);
+      return given(statement.duration, statement.until, statement.atMost, statement.limit);
+    case "go to":
+      return given(statement.place?.x ?? null, statement.place?.y ?? null, statement.facing, ...tails);
+    case "go along":
+      return given(statement.look, ...tails);
+    case "put":
+      return [statement.index, statement.value];
+    case "add":
+      return [statement.value];
+    case "beep":
+      return given(statement.pitch, statement.duration);
     case "set":
     case "note":
     case "give":
@@ -405,7 +478,7 @@ export function expressionsOf(statement: Statement): Expression[] {
     case "light":
       return [statement.share];
     case "repeat":
-      return given(statement.times);
+      return given(statement.times, statement.condition);
     case "every":
       return given(statement.period, statement.until, statement.limit);
     case "if":

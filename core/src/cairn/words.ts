@@ -42,6 +42,8 @@ export const STEP_FORMS: Readonly<Record<string, string>> = {
   give: "give 30 cm",
   finish: "finish",
   hand: "hand over",
+  add: "add clock to looks",
+  clear: "clear looks",
 };
 
 /** Lines of `remote`, each with a short form for completion. */
@@ -105,6 +107,17 @@ export const TYPES = [
 ] as const;
 export type TypeWord = (typeof TYPES)[number];
 
+/** Lines above the mission that declare something, each with a short form for completion. */
+export const TOP_FORMS: Readonly<Record<string, string>> = {
+  set: "set cruise = 28 cm/s",
+  remember: "remember dark = 45 %",
+  list: "list looks of length, at most 7",
+  table: "table worth of number by colour, at most 8",
+  path: "path round",
+  routine: "routine corner(side: angle)",
+  use: 'use "Moves"',
+};
+
 export const FUNCTIONS = [
   "abs",
   "min",
@@ -114,7 +127,12 @@ export const FUNCTIONS = [
   "sqrt",
   "sin",
   "cos",
+  "tan",
   "atan2",
+  "wrap",
+  "mod",
+  "floor",
+  "ceil",
   "round",
   "random",
 ] as const;
@@ -174,16 +192,65 @@ const GRAMMAR_WORDS = [
   "dead",
   "curve",
   "switching",
+  "list",
+  "table",
+  "path",
+  "remember",
+  "use",
+  "collection",
+  "of",
+  "most",
+  "rolling",
+  "each",
+  "in",
+  "as",
+  "while",
+  "has",
+  "pi",
+  "along",
+  "look",
+  "facing",
+  "corners",
+  "untouched",
+  "but",
 ];
 
-/** Words that cannot be names of values, routines or parts. */
+/** What tells about a list. */
+export const LIST_WORDS = ["count", "min", "max", "mean", "sum", "last"] as const;
+export type ListWord = (typeof LIST_WORDS)[number];
+
+/**
+ * Words that can always be read as the language's own, and so are never names. Every other word of the language may be
+ * one: it is read as a name wherever the grammar wants a value or a name.
+ */
+export const NEVER_NAMES: ReadonlySet<string> = new Set([
+  "yes",
+  "no",
+  "not",
+  "and",
+  "or",
+  "is",
+  "left",
+  "right",
+  "both",
+  "heard",
+  "inside",
+  "untouched",
+  "robot",
+  "battery",
+  "last",
+  "clock",
+  "score",
+  "pi",
+]);
+
+/** Words of the language: names of parts are none of them, and names of values only where they are declared. */
 export const RESERVED: ReadonlySet<string> = new Set([
   ...Object.keys(STEP_FORMS),
   ...Object.keys(REMOTE_FORMS),
   ...Object.keys(PARTNERS),
   ...TAIL_ORDER,
   ...GRAMMAR_WORDS,
-  ...FUNCTIONS,
   ...UNIT_WORDS,
 ]);
 

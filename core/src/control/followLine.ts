@@ -196,7 +196,7 @@ export class FollowLine implements Motion {
     let off = look.off;
     const blindly = look.sees === "light" && sense.edge === 0;
     // Gone between two looks: to the side where it was, if it was going there.
-    if (blindly) off = Math.abs(this.nearOff) > 0.45 * sense.mostOffM ? Math.sign(this.nearOff) * sense.mostOffM : 0;
+    if (blindly) off = Math.abs(this.nearOff) > 0.45 * sense.mostOffM ? (this.nearOff > 0 ? 1 : -1) * sense.mostOffM : 0;
     if (look.sees === "dark" && this.holdsStraight()) off = 0;
     const share = Math.min(1, Math.abs(off) / sense.mostOffM);
     const gain = (GAIN.perSec * options.gain) / this.aheadM;
@@ -277,7 +277,7 @@ export class FollowLine implements Motion {
     }
     const slope = n < COURSE_SAMPLES ? 0 : moment / square;
     // What is less than this is wobble.
-    this.bend = clamp(Math.sign(slope) * Math.max(0, Math.abs(slope / SAMPLE_M) - WOBBLE_PER_M), 8);
+    this.bend = clamp((slope > 0 ? 1 : -1) * Math.max(0, Math.abs(slope / SAMPLE_M) - WOBBLE_PER_M), 8);
     this.seenRad = sum / n + (slope * (n - 1)) / 2;
   }
 

@@ -5,5 +5,6 @@ export * from "./followLine.js";
 export * from "./followWall.js";
 export * from "./motions.js";
 export * from "./partMotion.js";
+export * from "./pathMotion.js";
 export * from "./profile.js";
 export * from "./timed.js";

@@ -8,6 +8,9 @@ const MOST_SPIN_RADS = 1e7;
 const MOST_ANGLE_RAD = 1e12;
 const MOST_C = 1e5;
 
+/** From this speed on a shaft that turns its motor feels all of the gears' loss, rad/s. */
+const DRAGGED_RAD_S = 0.2;
+
 export class ShaftState {
   spinRadS = 0;
   angleRad = 0;
@@ -80,8 +83,7 @@ export class ShaftState {
     this.driveVolts = this.pulls ? this.duty * volts : 0;
     let rotor = g * g * drive.rotorInertiaKgM2;
     // Gears lose either way: what the motor gives arrives smaller, what it holds back with is felt larger.
-    const amps = conducts ? (this.driveVolts - backVoltage * g * this.drivenSpinRadS) / r : 0;
-    const passes = amps * this.drivenSpinRadS < 0 ? 1 / drive.efficiency : drive.efficiency;
+    const passes = this.gearPasses(conducts ? this.driveVolts - backVoltage * g * this.drivenSpinRadS : 0, drive.efficiency);
     let damping = conducts ? (passes * g * g * torqueConstant * backVoltage) / r : 0;
     let push = (passes * g * torqueConstant * this.driveVolts) / r;
     const most = drive.slipTorqueNm ?? Number.POSITIVE_INFINITY;
@@ -94,9 +96,7 @@ export class ShaftState {
       rotor = 0;
     }
     const held = damping + g * g * drive.viscousNmS;
-    // The motor's own friction: what drags the shaft along has to overcome the gears too.
-    const drags = amps * this.drivenSpinRadS > 0 ? drive.efficiency : 1 / drive.efficiency;
-    const friction = (this.drivenSpinRadS === 0 ? drive.efficiency : drags) * g * drive.coulombTorqueNm * dt;
+    const friction = passes * g * drive.coulombTorqueNm * dt;
     if (mate) this.prepareDifferential(mate, rotor, held, push, friction, dt);
     else {
       const inertia = this.inertiaKgM2 + rotor;
@@ -105,6 +105,17 @@ export class ShaftState {
       this.inverse = 1 / whole;
       this.dragLimit = friction;
     }
+  }
+
+  /**
+   * Share of the motor's torque that reaches the shaft: the efficiency where it drives, its inverse where it is dragged
+   * along. At rest the gears stick as they do when driven; in between it changes with the speed, so that nothing leaps.
+   */
+  private gearPasses(volts: number, efficiency: number): number {
+    const { drivenSpinRadS: spin } = this;
+    const dragged = volts > 0 ? -spin : volts < 0 ? spin : Math.abs(spin);
+    const share = Math.max(0, Math.min(1, dragged / DRAGGED_RAD_S));
+    return efficiency + share * (1 / efficiency - efficiency);
   }
 
   /** Both sides at once: inertia p I + q 11ᵀ, with the motor's on their mean speed. */

@@ -2,8 +2,10 @@
 // world. One tick is 10 ms: readings are frozen, the task runs, the motion commands, the world moves twice.
 import type { Program } from "../cairn/compile.js";
 import { moverOf } from "../cairn/effects.js";
+import { type ListState, newLists } from "../cairn/lists.js";
 import { MOTOR_SLOTS, SLOT, slotCount } from "../cairn/readings.js";
 import { Runner } from "../cairn/runner.js";
+import { valueWords } from "../cairn/wording.js";
 import type { Machine, SignKind, StepRecord, Task, Value } from "../cairn/task.js";
 import { DriveControl } from "../control/drive.js";
 import type { DriveModel } from "../control/driveModel.js";
@@ -31,6 +33,17 @@ export interface NoteRecord {
   readonly name: string;
   readonly value: Value;
 }
+
+/** A value that stays on the robot: SI or a text, and in words. */
+export interface RememberedValue {
+  readonly name: string;
+  readonly value: Value;
+  readonly words: string;
+}
+
+/** So many notes are kept, the newest; they are dropped in lots. */
+const MOST_NOTES = 10_000;
+const NOTES_SLACK = 1000;
 
 /** Something shown, lit or beeped. */
 export interface SignRecord {
@@ -69,6 +82,8 @@ export interface MachineParts {
   readonly model: DriveModel;
   readonly draw: RunDraw;
   readonly chance: RandomStream;
+  /** Values the robot kept from an earlier run of this mission, by name. */
+  readonly remembered?: Readonly<Record<string, Value>>;
   /** A robot that stands somewhere, with what a rehearsal leaves out; null rehearses. */
   readonly standing?: StandingRobot;
 }
@@ -86,6 +101,7 @@ export class RehearsalMachine implements Machine {
   readonly tickSec = TICK_SEC;
   readonly snapshot: Float64Array;
   readonly globals: Value[];
+  readonly lists: readonly ListState[];
   readonly records: StepRecord[] = [];
   readonly notes: NoteRecord[] = [];
   readonly drive: DriveControl;
@@ -113,6 +129,7 @@ export class RehearsalMachine implements Machine {
   private readonly movingParts = new Map<string, PartMotion>();
   /** What `reset` made zero: place, way and heading of the robot, heading of the gyro. */
   private readonly zero = { xM: 0, yM: 0, travelM: 0, headingRad: 0, gyroRad: 0 };
+  private notesDropped = 0;
   private waitedTicks = 0;
   private tippingTicks = 0;
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
@@ -135,6 +152,7 @@ export class RehearsalMachine implements Machine {
     this.directions = [sideSign(robot, "left"), sideSign(robot, "right")];
     this.snapshot = new Float64Array(slotCount(robot));
     this.globals = new Array<Value>(program.globalCount).fill(0);
+    this.lists = newLists(program.lists);
     const wheelMotors = [known.left, known.right].map(({ motor }) =>
       robot.motors.findIndex(({ name }) => name === motor.name),
     );
@@ -158,6 +176,11 @@ export class RehearsalMachine implements Machine {
       field.loads.map(({ name }) => name),
     );
     this.runner = new Runner(program, this);
+    // What was learned in an earlier run stands in for what is written.
+    for (const { name, slot } of program.remembered) {
+      const kept = parts.remembered?.[name];
+      if (kept !== undefined && typeof kept === typeof this.globals[slot]) this.globals[slot] = kept;
+    }
   }
 
   /** The mission's own task. */
@@ -215,8 +238,25 @@ export class RehearsalMachine implements Machine {
     this.fittings.power(name, mode, this.robot.board.driver === "on-off" ? onOff(duty) : duty);
   }
 
+  /** Keeps the newest: what a mission notes at its end is what it was for. */
   note(name: string, value: Value): void {
-    if (this.notes.length < 10_000) this.notes.push({ tick: this.tick, name, value });
+    if (this.notes.length >= MOST_NOTES + NOTES_SLACK) this.notesDropped += this.notes.splice(0, NOTES_SLACK).length;
+    this.notes.push({ tick: this.tick, name, value });
+  }
+
+  /** The newest notes, and how many older ones were dropped for them. */
+  get kept(): { readonly notes: readonly NoteRecord[]; readonly dropped: number } {
+    const extra = Math.max(0, this.notes.length - MOST_NOTES);
+    return { notes: extra > 0 ? this.notes.slice(extra) : this.notes, dropped: this.notesDropped + extra };
+  }
+
+  /** Values to keep for the next run of the mission. */
+  get remembers(): RememberedValue[] {
+    const { remembered } = this.runner.program;
+    return remembered.map(({ name, slot, kind }) => {
+      const value = this.globals[slot] as Value;
+      return { name, value, words: valueWords(kind, value) };
+    });
   }
 
   finish(): void {

@@ -32,7 +32,7 @@ import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { plainDigits } from "../units/quantity.js";
-import { type EchoRecord, type NoteRecord, RehearsalMachine } from "./machine.js";
+import { type EchoRecord, type NoteRecord, RehearsalMachine, type RememberedValue } from "./machine.js";
 import { type Adjustments, drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
 import type { Touch, TouchWatch } from "./touches.js";
 
@@ -125,6 +125,8 @@ export interface RunOptions {
   readonly adjustments?: Adjustments;
   /** A driver's handset, tick by tick, for missions that hand over; without it such steps are skipped. */
   readonly hands?: (tick: number) => Handset | null;
+  /** Values kept from an earlier run, by name; without them a run begins with the written ones. */
+  readonly remembered?: Readonly<Record<string, number | string>>;
 }
 
 export interface StepSummary {
@@ -166,6 +168,10 @@ export interface RunSummary {
   readonly traceHash: string;
   readonly steps: readonly StepSummary[];
   readonly notes: readonly { readonly atMs: number; readonly name: string; readonly value: number | string }[];
+  /** How many older notes made room for these. */
+  readonly notesDropped: number;
+  /** Values the mission keeps for its next run. */
+  readonly remembered: readonly RememberedValue[];
   /** What the display, the light and the beeper did. */
   readonly signs: readonly { readonly atMs: number; readonly kind: "show" | "light" | "beep"; readonly text: string }[];
 }
@@ -245,6 +251,7 @@ export class Rehearsal {
       model: context.drive,
       draw,
       chance,
+      ...(options.remembered ? { remembered: options.remembered } : {}),
     });
     this.hands = options.hands ?? null;
     this.machine.driven = this.hands !== null;
@@ -344,7 +351,7 @@ export class Rehearsal {
     if (!this.finished) throw new RangeError("the rehearsal is not over yet");
     const { machine } = this;
     const { robot, field } = this.prepared.context;
-    const trace = this.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes, machine));
+    const trace = this.recorder.finish(TICK_MS, runEvents(machine.records, machine.kept.notes, machine));
     const pose = robotPose(robot, machine.world);
     const reason = this.reason();
     const steps = machine.records.map(stepSummary);
@@ -369,7 +376,9 @@ export class Rehearsal {
         end: poseDeg(pose),
         traceHash: traceHash(trace),
         steps,
-        notes: machine.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
+        notesDropped: machine.kept.dropped,
+        remembered: machine.remembers,
+        notes: machine.kept.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
         signs: machine.signs.map(({ tick, kind, text }) => ({ atMs: tick * TICK_MS, kind, text })),
       },
     };

@@ -78,7 +78,8 @@ export function needsReversing(robot: Robot, { wheel, motor }: { wheel: Wheel; m
 
 /** 1 where positive duty rolls a side forward, -1 where its motor turns it backwards; 1 for a side without a motor. */
 export function sideSign(robot: Robot, side: "left" | "right"): 1 | -1 {
-  const lead = leadWheel(robot, side);
+  // The one motor of a car type is taken to sit on its left.
+  const lead = leadWheel(robot, robot.drive.kind === "car" ? "left" : side);
   return !lead || lead.motor.reversed === needsReversing(robot, lead) ? 1 : -1;
 }
 

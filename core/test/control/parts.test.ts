@@ -5,6 +5,7 @@ import {
   type DriveControl,
   driveModel,
   FollowLine,
+  type LineLook,
   FollowWall,
   HomePart,
   type PartControl,
@@ -106,6 +107,13 @@ function follower(robot = drizzle()) {
     model,
     wantedMS: 0,
     wantedRadS: 0,
+    hasGyro: true,
+    get travelM() {
+      return at.x;
+    },
+    get headingRad() {
+      return at.heading;
+    },
     follow(speed: number, _a: number, rate: number) {
       told.speed = speed;
       told.rate = rate;
@@ -121,14 +129,19 @@ function follower(robot = drizzle()) {
 
 describe("followers", () => {
   const options = { speedMS: 0.15, rampMS2: 1, mostDuty: 1 };
+  const eye = { awayM: 0.2, aheadM: 0.05, besideM: 0.06, corners: null, blocked: null };
 
   test.each([0.006, -0.006])("a line: an offset of %f m ahead of the axle dies away", (startM) => {
     const { at, drive, step } = follower();
     const aheadM = 0.07;
     at.y = startM;
-    const offM = () => -(at.y + aheadM * Math.sin(at.heading));
     // Off to the left is negative "to the right".
-    const motion = new FollowLine(drive, { aheadM, offM }, options);
+    const look = (into: LineLook) => {
+      into.off = Math.max(-0.012, Math.min(0.012, -(at.y + aheadM * Math.sin(at.heading))));
+      into.sees = "on";
+    };
+    const sense = { look, aheadM, spotM: 0.008, mostOffM: 0.012, edge: 0, wideRad: 0.2, blindM: 0.02 } as const;
+    const motion = new FollowLine(drive, sense, { ...options, gain: 1, damp: 1, bridgeM: 0.18, crossings: "straight" });
     for (let i = 0; i < 400; i += 1) {
       motion.tick(drive, DT);
       step();
@@ -142,7 +155,7 @@ describe("followers", () => {
     const sign = side === "left" ? 1 : -1;
     const wallY = sign * 0.25;
     const distanceM = () => Math.abs(wallY - at.y) / Math.max(0.5, Math.cos(at.heading));
-    const motion = new FollowWall(drive, { distanceM, seen: () => true, side, awayM: 0.2 }, options);
+    const motion = new FollowWall(drive, { ...eye, distanceM, seen: () => true, side }, options);
     for (let i = 0; i < 800; i += 1) {
       motion.tick(drive, DT);
       step();
@@ -153,7 +166,7 @@ describe("followers", () => {
 
   test("a wall that is not seen is not steered by", () => {
     const { told, drive } = follower();
-    const motion = new FollowWall(drive, { distanceM: () => 9, seen: () => false, side: "left", awayM: 0.2 }, options);
+    const motion = new FollowWall(drive, { ...eye, distanceM: () => 9, seen: () => false, side: "left" }, options);
     motion.tick(drive, DT);
     expect(told.rate).toBe(0);
   });

@@ -62,14 +62,16 @@ describe("a gripper", () => {
 });
 
 describe("a driver that is only on or off", () => {
-  test("drives at half speed by whole ticks on and off, in the mean as PWM would", () => {
+  test("drives by whole ticks on and off: a little slower than PWM would, as the gears lose in every tick off", () => {
     const robot = demoRobot("fog");
     const pulsed = runText(missionOf("power both 50 % for 2 s").replace("Drizzle", "Fog"), { robot });
     const smooth = runText(missionOf("power both 50 % for 2 s").replace("Drizzle", "Fog"), {
       robot: { ...robot, board: { ...robot.board, driver: "pwm" } },
     });
-    // Pulses heat and slip a little more than a steady voltage: within a tenth.
-    expect(Math.abs((pulsed.summary.end.xM - 2) / (smooth.summary.end.xM - 2) - 1)).toBeLessThan(0.1);
+    // In a tick off the motor holds back with 1 / η of its torque, where a steady voltage would have pushed with η.
+    const share = (pulsed.summary.end.xM - 2) / (smooth.summary.end.xM - 2);
+    expect(share).toBeGreaterThan(0.7);
+    expect(share).toBeLessThan(1);
     const duty = pulsed.trace.columns.find(({ id }) => id === "leftDuty");
     expect(duty?.values.slice(5, 100).every((value) => value === 0.5)).toBe(true);
   });

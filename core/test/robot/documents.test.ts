@@ -129,7 +129,7 @@ describe("robot documents", () => {
       (b) => {
         (b as { version: number }).version = 9;
       },
-      "knows versions up to 2",
+      "knows versions up to 3",
     ],
     [
       "another format",

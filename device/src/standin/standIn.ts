@@ -385,7 +385,7 @@ export class StandIn {
     machine.snapshot[0] = endTick * TICK_SEC;
     if (running.goal) running.goalFailed = running.goal();
     machine.runner.closeAll(endTick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
-    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.notes, machine));
+    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.kept.notes, machine));
     this.last = { trace, summary: this.summary(running, trace, endTick) };
     this.running = null;
     if (this.doing !== "restarting") this.doing = "idle";
@@ -426,7 +426,9 @@ export class StandIn {
       end: degrees(end),
       traceHash: traceHash(trace),
       steps: machine.records.map(stepSummary),
-      notes: machine.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
+      notesDropped: machine.kept.dropped,
+      remembered: machine.remembers,
+      notes: machine.kept.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
       signs: machine.signs.map(({ tick, kind, text }) => ({ atMs: tick * TICK_MS, kind, text })),
     };
   }

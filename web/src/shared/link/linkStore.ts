@@ -310,6 +310,8 @@ function unseen(why: string): FrameOf<"ended">["summary"] {
     traceHash: "",
     steps: [],
     notes: [],
+    notesDropped: 0,
+    remembered: [],
     signs: [],
   };
 }
