@@ -50,6 +50,7 @@ program
   .argument("<file...>", MISSION)
   .option("--robot <file>", ROBOT_FILE)
   .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
   .option("--json", "print one JSON object a file")
   .action(async (files: string[], options) => {
     process.exitCode = await eachFile(files, (file) => checkCommand(file, options, files.length > 1));
@@ -71,6 +72,8 @@ program
   .argument("<file...>", MISSION)
   .option("--robot <file>", ROBOT_FILE)
   .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--hands <file>", "table (CSV) of what a driver does, for missions that hand over")
   .option("--seed <n>", "whole number that decides the scatter", "1")
   .option("--times <n>", "how many rehearsals")
   .option("--ideal", "no noise and no scatter")

@@ -3,14 +3,16 @@ import {
   type PlacedProblem,
   type PreparedMission,
   placeProblems,
+  type RunOptions,
   type RunSummary,
   rehearse,
   runSeed,
+  scriptedHands,
   traceToCsv,
   wilson95,
 } from "@giddy-pebble/core";
 import { type DocumentOptions, load, problemLines } from "./documents.js";
-import { nameOf, writeText } from "./files.js";
+import { nameOf, readText, writeText } from "./files.js";
 
 export interface RehearseOptions extends DocumentOptions {
   seed: string;
@@ -18,6 +20,8 @@ export interface RehearseOptions extends DocumentOptions {
   ideal?: boolean;
   trace?: string;
   json?: boolean;
+  /** A table of what a driver does, for missions that hand over. */
+  hands?: string;
 }
 
 const MOST_RUNS = 100_000;
@@ -39,9 +43,14 @@ export async function rehearseCommand(file: string, options: RehearseOptions, na
   const { prepared, text } = loaded;
   const problems = placeProblems(text, prepared.check.problems);
   if (!prepared.program) return problem(file, problems, options, whose);
+  const hands = options.hands === undefined ? null : await handsOf(options.hands);
+  if (hands && !prepared.program.handsOver && !options.json)
+    process.stderr.write(`${nameOf(file)}: no step hands over, so the sticks of --hands move nothing.\n`);
   if (!options.json) process.stderr.write(problemLines(nameOf(file), problems));
   if (named && !options.json) process.stdout.write(`${nameOf(file)}\n`);
-  return times === null ? one(prepared, seed, options, whose) : many(prepared, seed, times, options, whose);
+  return times === null
+    ? one(prepared, seed, options, whose, hands)
+    : many(prepared, seed, times, options, whose, hands);
 }
 
 /** Which file a JSON object is about, where there are several. */
@@ -62,8 +71,25 @@ function warned(prepared: PreparedMission): { readonly problems?: readonly Place
   return problems.length > 0 ? { problems } : {};
 }
 
-async function one(prepared: PreparedMission, seed: number, options: RehearseOptions, whose: Whose): Promise<number> {
-  const { summary, trace } = rehearse(prepared, { seed, ideal: options.ideal ?? false });
+type Hands = RunOptions["hands"] | null;
+
+/** @throws Error with a sentence about what keeps the table from being one */
+async function handsOf(file: string): Promise<NonNullable<Hands>> {
+  const read = await readText(file, 20_000_000);
+  const table = read.ok ? scriptedHands(read.text) : { ok: false as const, why: read.why };
+  if (!table.ok) throw new Error(`The table ${file} cannot drive: ${table.why}.`);
+  return table.hands;
+}
+
+async function one(
+  prepared: PreparedMission,
+  seed: number,
+  options: RehearseOptions,
+  whose: Whose,
+  hands: Hands,
+): Promise<number> {
+  const run = { seed, ideal: options.ideal ?? false, ...(hands ? { hands } : {}) };
+  const { summary, trace } = rehearse(prepared, run);
   if (options.trace) await writeText(options.trace, traceToCsv(trace));
   process.stdout.write(
     options.json ? `${JSON.stringify({ ...whose, ...contract(summary), ...warned(prepared) })}\n` : readable(summary),
@@ -74,7 +100,7 @@ async function one(prepared: PreparedMission, seed: number, options: RehearseOpt
 function contract(summary: RunSummary): object {
   const { outcome, success, reason, durationMs, score, zones, loads, tippedMs, start, end, traceHash, notes, signs } =
     summary;
-  const { contacts, heard } = summary;
+  const { contacts, heard, remembered, notesDropped } = summary;
   const steps = summary.steps.map(({ step, pass, text, startMs, endMs, endedBy, timed, task }) => ({
     step,
     pass,
@@ -101,6 +127,8 @@ function contract(summary: RunSummary): object {
     traceHash,
     steps,
     ...(notes.length > 0 ? { notes } : {}),
+    ...(notesDropped > 0 ? { notesDropped } : {}),
+    ...(remembered.length > 0 ? { remembered } : {}),
     ...(signs.length > 0 ? { signs } : {}),
   };
 }
@@ -111,12 +139,17 @@ async function many(
   times: number,
   options: RehearseOptions,
   whose: Whose,
+  hands: Hands,
 ): Promise<number> {
   const ends: object[] = [];
   let successes = 0;
   let first: RunSummary | null = null;
   for (let i = 0; i < times; i += 1) {
-    const { summary, trace } = rehearse(prepared, { seed: runSeed(seed, i), ideal: options.ideal ?? false });
+    const { summary, trace } = rehearse(prepared, {
+      seed: runSeed(seed, i),
+      ideal: options.ideal ?? false,
+      ...(hands ? { hands } : {}),
+    });
     first ??= summary;
     if (i === 0 && options.trace) await writeText(options.trace, traceToCsv(trace));
     if (summary.success) successes += 1;
@@ -166,6 +199,9 @@ function readable(summary: RunSummary): string {
     );
   if (summary.contacts.length > touched.length)
     touched.push(`and ${summary.contacts.length - touched.length} touches more`);
+  if (summary.notesDropped > 0)
+    touched.push(`${summary.notesDropped} older notes were dropped; the newest ${summary.notes.length} are kept`);
+  for (const { name, words } of summary.remembered) touched.push(`remembers ${name} = ${words}`);
   const touches = touched.map((line) => `${line}\n`).join("");
   const score = summary.score === null ? "" : `, ${summary.score} points`;
   return `${lines.join("\n")}\nbegan  ${pose(summary.start)}\nended  ${pose(summary.end)}\n${touches}${summary.outcome} after ${(summary.durationMs / 1000).toFixed(2)} s${score}: ${verdict}\n`;

@@ -31,11 +31,19 @@ export async function robotCommand(file: string, options: { json?: boolean }): P
   const opened = openRobot(value);
   if (!opened.ok) return fail(opened.problems);
   const robot = opened.document;
-  const problems = checkRobot(robot);
+  const unknown = (opened.unknown ?? []).map((message) => ({
+    code: "unknown-key",
+    severity: "warning" as const,
+    part: "",
+    message,
+    mend: "Take it out, or write the key it stands for.",
+  }));
+  const problems = [...checkRobot(robot), ...unknown];
   const sound = problems.every((problem) => problem.severity !== "error");
   const figures = sound ? robotFigures(robot) : [];
   const wiring = checkWiring(robot);
-  say({ ok: sound, name: robot.name, problems, figures, loads: supportLoads(robot), wiring }, [
+  const wired = wiring.every(({ severity }) => severity !== "error");
+  say({ ok: sound && wired, name: robot.name, problems, figures, loads: supportLoads(robot), wiring }, [
     robot.name,
     ...figures.map((figure) => `  ${figure.label.padEnd(32)} ${figure.shown.padStart(18)}   ${figure.formula}`),
     ...problems.map((problem) => `  ${problem.severity}: ${problem.message} ${problem.mend}`),
@@ -43,5 +51,5 @@ export async function robotCommand(file: string, options: { json?: boolean }): P
       .filter((note) => note.severity !== "fine")
       .map((note) => `  wiring ${note.severity}: ${note.message} ${note.mend}`),
   ]);
-  return sound ? 0 : 2;
+  return sound && wired ? 0 : 2;
 }

@@ -32,11 +32,11 @@ import {
   goalOnly,
   idleLoop,
   keepThenWait,
-  loopValue,
-  neverChanged,
   kindChanged,
+  loopValue,
   needsReadingWord,
   needsRemote,
+  neverChanged,
   noHandler,
   noLoop,
   noRobot,
@@ -496,7 +496,8 @@ export class Checker {
         const { paths } = this.symbols;
         const path = paths.get(statement.path.name);
         if (path) path.used = true;
-        else this.report(unknownPath(statement.path, statement.path.name, nearestWord(statement.path.name, paths.keys())));
+        else
+          this.report(unknownPath(statement.path, statement.path.name, nearestWord(statement.path.name, paths.keys())));
         checkMotion(statement, this.context, scope);
         return;
       }
@@ -566,7 +567,8 @@ export class Checker {
     walk(statement.body, (inner) => {
       if (!IDLE.has(inner.type)) acts = true;
     });
-    if (!acts && !statement.times && !statement.condition && !statement.each && statement.body.items.length > 0) this.report(idleLoop(statement));
+    if (!acts && !statement.times && !statement.condition && !statement.each && statement.body.items.length > 0)
+      this.report(idleLoop(statement));
   }
 
   private every(statement: Extract<Statement, { type: "every" }>, around: Around): void {

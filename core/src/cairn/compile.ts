@@ -4,6 +4,7 @@ import type { MotionOptions } from "../control/motions.js";
 import { PI } from "../math/trig.js";
 import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
+import { plainDigits } from "../units/quantity.js";
 import type { CheckContext, CheckResult } from "./checker.js";
 import type { GoalHooks } from "./compileBase.js";
 import { BlockCompiler } from "./compileBlocks.js";
@@ -32,13 +33,12 @@ import {
   type RemoteProgram,
   type StickProgram,
 } from "./handOver.js";
+import type { Kind } from "./kinds.js";
 import { aimStep, homeStep, motorStep, moveStep, scanStep, startMove, waitStep } from "./otherSteps.js";
 import { aheadOf, floorNamed, movePassesOn } from "./partRules.js";
 import { shownValue } from "./shown.js";
 import { routinesCalledFirst } from "./symbols.js";
 import type { MotionMaker, NumberOf, Op, Task } from "./task.js";
-import { plainDigits } from "../units/quantity.js";
-import type { Kind } from "./kinds.js";
 import { type Block, type ListLine, type Mission, type Statement, statementsOf, type Tail } from "./tree.js";
 import type { StickWord } from "./words.js";
 
@@ -146,7 +146,10 @@ class Compiler extends BlockCompiler {
       case "go to": {
         const { place, facing, back } = statement;
         const to = place ? [{ x: this.number(place.x), y: this.number(place.y) }] : [{ x: () => 0, y: () => 0 }];
-        return goPlaces({ places: to, facing: this.maybe(facing), back, lookM: null }, this.options(statement.tails, "straight"));
+        return goPlaces(
+          { places: to, facing: this.maybe(facing), back, lookM: null },
+          this.options(statement.tails, "straight"),
+        );
       }
       case "go along": {
         const line = this.checked.symbols.paths.get(statement.path.name)?.line;

@@ -2,8 +2,8 @@
 import { COLOUR_NAMES } from "../field/colours.js";
 import { wrapAngle } from "../geometry/pose.js";
 import { atan2, cos, PI, sin, tan } from "../math/trig.js";
-import { kindOf, literalValue } from "./expressionKinds.js";
 import { NUMBER } from "../units/dimension.js";
+import { kindOf, literalValue } from "./expressionKinds.js";
 import { type Kind, quantityKind, TRUTH } from "./kinds.js";
 import type { ListState } from "./lists.js";
 import type { Reading } from "./readings.js";

@@ -31,14 +31,14 @@ import {
   mixedAngles,
   mixedDimensions,
   notCondition,
-  type Problem,
-  type Span,
   otherKind,
   outsideList,
+  type Problem,
+  type Span,
   unknownFunction,
-  wholePower,
   wallOnly,
   wantsDimension,
+  wholePower,
 } from "./problems.js";
 import type { ListSymbol } from "./symbols.js";
 import type { Expression, Name } from "./tree.js";

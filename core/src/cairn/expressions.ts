@@ -44,7 +44,10 @@ export class LineCursor {
   /** A word of the language that the text also uses as a name, on this line beyond its first word. */
   private get misread(): Token | null {
     const before = this.line.tokens.slice(1, this.at + 1);
-    return before.reverse().find(({ kind, text }) => kind === "word" && RESERVED.has(text) && this.names.all.has(text)) ?? null;
+    return (
+      before.reverse().find(({ kind, text }) => kind === "word" && RESERVED.has(text) && this.names.all.has(text)) ??
+      null
+    );
   }
 
   get token(): Token | null {
@@ -297,7 +300,8 @@ export class LineCursor {
     }
     this.at += 1;
     if (this.isSymbol("(") && this.token?.spaceBefore === false) return this.call(token);
-    if (this.isSymbol("[") && this.token?.spaceBefore === false && this.names.lists.has(token.text)) return this.item(token);
+    if (this.isSymbol("[") && this.token?.spaceBefore === false && this.names.lists.has(token.text))
+      return this.item(token);
     const path = [token.text];
     for (;;) {
       if (this.isSymbol("[") && this.token?.spaceBefore === false) {

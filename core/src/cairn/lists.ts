@@ -1,6 +1,7 @@
 // Lists and tables at run time: as long as they were declared, never longer.
-import type { ListLine } from "./tree.js";
+
 import type { Value } from "./task.js";
+import type { ListLine } from "./tree.js";
 import type { ListWord } from "./words.js";
 
 export class ListState {
@@ -71,7 +72,11 @@ export class ListState {
     let result = word === "mean" ? 0 : (values[0] as number);
     for (const value of values as number[])
       result =
-        word === "mean" ? result + value / values.length : word === "min" ? Math.min(result, value) : Math.max(result, value);
+        word === "mean"
+          ? result + value / values.length
+          : word === "min"
+            ? Math.min(result, value)
+            : Math.max(result, value);
     return result;
   }
 }

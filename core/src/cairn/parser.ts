@@ -24,17 +24,7 @@ import {
   unknownVersion,
   wholeSize,
 } from "./problems.js";
-import type {
-  Block,
-  Expression,
-  Header,
-  ListLine,
-  Mission,
-  Parameter,
-  PathLine,
-  Routine,
-  SetLine,
-} from "./tree.js";
+import type { Block, Expression, Header, ListLine, Mission, Parameter, PathLine, Routine, SetLine } from "./tree.js";
 import { nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
@@ -84,7 +74,8 @@ function emptyMission(text: string, problem: Problem): Mission {
     lines: [],
     headers: [],
     goal: null,
-    collection: null,
+    isCollection: false,
+    sections: [],
     sets: [],
     lists: [],
     paths: [],
@@ -101,7 +92,7 @@ class FileParser extends BlockParser {
   private readonly lists: ListLine[] = [];
   private readonly paths: PathLine[] = [];
   private readonly routines: Routine[] = [];
-  private collection: Mission["collection"] = null;
+  private readonly sections: Mission["sections"][number][] = [];
   private goal: Mission["goal"] = null;
   private body: Block | null = null;
   private remoteBlock: Block | null = null;
@@ -109,11 +100,11 @@ class FileParser extends BlockParser {
   parse(): Mission {
     this.version();
     while (this.at < this.lines.length) this.topLine(this.lines[this.at] as Line);
-    if (this.body === null && this.collection === null && this.problems.length === 0)
-      this.report(noMission(this.text.length));
-    const { text, lines, headers, collection, goal, sets, lists, paths, routines, body, remoteBlock: remote } = this;
+    const isCollection = this.body === null && this.sections.length > 0;
+    if (this.body === null && !isCollection && this.problems.length === 0) this.report(noMission(this.text.length));
+    const { text, lines, headers, sections, goal, sets, lists, paths, routines, body, remoteBlock: remote } = this;
     const problems = this.problems.sort((a, b) => a.start - b.start || a.end - b.end);
-    return { text, lines, headers, collection, goal, sets, lists, paths, routines, body, remote, problems };
+    return { text, lines, headers, isCollection, sections, goal, sets, lists, paths, routines, body, remote, problems };
   }
 
   private version(): void {
@@ -193,8 +184,7 @@ class FileParser extends BlockParser {
     }
     cursor.at += 1;
     this.finishLine(cursor);
-    const again = (header: Header) =>
-      header.word === word && (word !== "use" || header.value === unquote(value.text));
+    const again = (header: Header) => header.word === word && (word !== "use" || header.value === unquote(value.text));
     if (this.headers.some(again)) this.report(headerTwice(line.tokens[0] as Token, word));
     if (this.sets.length + this.lists.length + this.routines.length > 0 || this.body)
       this.report(headerLate(line.tokens[0] as Token, word));
@@ -215,7 +205,7 @@ class FileParser extends BlockParser {
     if (!cursor.failed) this.goal = { condition, ...this.span(line) };
   }
 
-  /** `collection "Moves"`: routines for missions to use, no mission itself. */
+  /** `collection "Moves"`: its routines follow; at the top of a text without a mission they are all of it. */
   private collectionLine(line: Line): void {
     this.at += 1;
     const cursor = this.cursor(line);
@@ -226,8 +216,11 @@ class FileParser extends BlockParser {
     }
     cursor.at += 1;
     this.finishLine(cursor);
-    if (this.collection) this.report(headerTwice(line.tokens[0] as Token, "collection"));
-    this.collection = { name: unquote(value.text), start: value.start, end: value.end };
+    const name = unquote(value.text);
+    const own = this.body === null && this.sections.length > 0;
+    if (own || this.sections.some((section) => section.name === name))
+      this.report(headerTwice(line.tokens[0] as Token, "collection"));
+    this.sections.push({ name, start: value.start, end: value.end, lineStart: line.start });
   }
 
   /** `list NAME of KIND, at most N, rolling`; a table has `by KIND` too. */

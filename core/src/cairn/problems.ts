@@ -367,6 +367,31 @@ export const needsReadingWord = (at: Span, part: string, known: readonly string[
       ? `"${part}" is a part without readings.`
       : `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
   );
+export const noCollection = (at: Span, name: string, known: readonly string[], nearest: string | null) =>
+  error(
+    "unknown-collection",
+    at,
+    `There is no collection "${name}".${known.length > 0 ? ` There is ${listOf(known)}.` : " Write one as a collection of its own first."}`,
+    nearest ? replace(at, `"${nearest}"`) : null,
+  );
+/** @param line - of the collection's text; null where it depends on the robot */
+export const faultyCollection = (at: Span, name: string, line: number | null, message: string) =>
+  error(
+    "faulty-collection",
+    at,
+    `${line === null ? `"${name}" does not fit here` : `Line ${line} of "${name}" is wrong`}: ${message}`,
+  );
+export const alsoIn = (at: Span, name: string, collection: string) =>
+  error("also-in-collection", at, `"${name}" is also a name of "${collection}". Give one of them another name.`);
+export const oddDocument = (at: Span, message: string) => warning("odd-document", at, message);
+export const wiredWrongly = (at: Span, robot: string, message: string, more: number) =>
+  warning(
+    "wiring",
+    at,
+    `The wiring of ${robot} has ${more === 0 ? "an error" : `${more + 1} errors`}: ${message} Mend it in the Robot workplace.`,
+  );
+export const unusedCollection = (at: Span, name: string) =>
+  warning("unused-collection", at, `Nothing of "${name}" is used.`);
 export const otherKind = (at: Span, wanted: string, got: string) =>
   error("other-kind", at, `Here ${wanted} is wanted, but this is ${got}.`);
 export const outsideList = (at: Span, name: string, most: number) =>
@@ -383,7 +408,11 @@ export const unknownList = (at: Span, name: string, nearest: string | null) =>
     nearest ? replace(at, nearest) : null,
   );
 export const tableKeeps = (at: Span, name: string) =>
-  error("table-keeps", at, `"${name}" is a table: give each value its key. Write set ${name}[red] = 3, with a key of its kind.`);
+  error(
+    "table-keeps",
+    at,
+    `"${name}" is a table: give each value its key. Write set ${name}[red] = 3, with a key of its kind.`,
+  );
 export const unknownPath = (at: Span, name: string, nearest: string | null) =>
   error(
     "unknown-path",
@@ -400,7 +429,11 @@ export const counterTwice = (at: Span, name: string) =>
 export const neverChanged = (at: Span, name: string) =>
   warning("never-changed", at, `"${name}" is remembered but never set in the mission, so it stays as it is written.`);
 export const carFacing = (at: Span) =>
-  error("car-facing", at, "A car type cannot turn where it stands. Leave facing out, or drive along a path that ends that way.");
+  error(
+    "car-facing",
+    at,
+    "A car type cannot turn where it stands. Leave facing out, or drive along a path that ends that way.",
+  );
 export const unknownFunction = (at: Span, name: string, nearest: string | null) =>
   error(
     "unknown-function",

@@ -323,7 +323,6 @@ export function partName(cursor: LineCursor): Name | null {
   return takeName(cursor, "the name of a motor");
 }
 
-
 /**
  * Tails at the cursor.
  * @param starts - words that begin one here

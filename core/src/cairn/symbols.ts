@@ -79,7 +79,16 @@ function addValue(
   ofLoop = false,
 ): void {
   if (at.name === "" || into.has(at.name)) return;
-  into.set(at.name, { name: at.name, slot: into.size, kind, used: false, start: at.start, end: at.end, topLevel, ofLoop });
+  into.set(at.name, {
+    name: at.name,
+    slot: into.size,
+    kind,
+    used: false,
+    start: at.start,
+    end: at.end,
+    topLevel,
+    ofLoop,
+  });
 }
 
 /** Collects names; kinds of set values are filled in by the checker. */

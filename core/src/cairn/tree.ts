@@ -331,8 +331,10 @@ export interface Mission {
   readonly text: string;
   readonly lines: readonly Line[];
   readonly headers: readonly Header[];
-  /** The name of a collection of routines; null for a mission. */
-  readonly collection: Name | null;
+  /** Whether it is a collection of routines, and no mission. */
+  readonly isCollection: boolean;
+  /** Collections whose routines stand below a line of theirs: of a collection itself its own, at the top. */
+  readonly sections: readonly (Name & { readonly lineStart: number })[];
   readonly goal: (Span & { readonly line: number; readonly condition: Expression }) | null;
   readonly sets: readonly SetLine[];
   readonly lists: readonly ListLine[];

@@ -196,7 +196,8 @@ export class FollowLine implements Motion {
     let off = look.off;
     const blindly = look.sees === "light" && sense.edge === 0;
     // Gone between two looks: to the side where it was, if it was going there.
-    if (blindly) off = Math.abs(this.nearOff) > 0.45 * sense.mostOffM ? (this.nearOff > 0 ? 1 : -1) * sense.mostOffM : 0;
+    if (blindly)
+      off = Math.abs(this.nearOff) > 0.45 * sense.mostOffM ? (this.nearOff > 0 ? 1 : -1) * sense.mostOffM : 0;
     if (look.sees === "dark" && this.holdsStraight()) off = 0;
     const share = Math.min(1, Math.abs(off) / sense.mostOffM);
     const gain = (GAIN.perSec * options.gain) / this.aheadM;

@@ -88,7 +88,8 @@ export function steeredWay(start: PathStart, to: PathPoint, radiusM: number): { 
   const dy = to[1] - start.yM;
   const ahead = c * dx + s * dy;
   const aside = c * dy - s * dx;
-  const inside = (side: number) => ahead * ahead + (aside - side * radiusM) * (aside - side * radiusM) < radiusM * radiusM;
+  const inside = (side: number) =>
+    ahead * ahead + (aside - side * radiusM) * (aside - side * radiusM) < radiusM * radiusM;
   let side = aside >= 0 ? 1 : -1;
   if (inside(side)) side = -side;
   // From the circle's middle: the place, and where the straight leaves the circle as its tangent.
@@ -156,11 +157,22 @@ class Pursuit implements Motion {
     const curvature = (2 * aside) / square;
     // The outer wheel has to follow, and a sharp bend is taken slowly.
     const { topSpeedMS, trackWidthM } = drive.model;
-    const most = Math.min((0.92 * topSpeedMS) / (1 + (Math.abs(curvature) * trackWidthM) / 2), 0.9 / Math.max(1, Math.abs(curvature)));
+    const most = Math.min(
+      (0.92 * topSpeedMS) / (1 + (Math.abs(curvature) * trackWidthM) / 2),
+      0.9 / Math.max(1, Math.abs(curvature)),
+    );
     const speed = Math.min(profile.speed, Math.max(0.04, most));
     // Catching up with the plan would leave the circle: only near the end, where it has to stop in place.
     const near = way.length - this.doneM < look;
-    drive.follow(sign * speed, sign * profile.acceleration, curvature * speed, 0, near ? sign * behind : 0, 0, options.mostDuty);
+    drive.follow(
+      sign * speed,
+      sign * profile.acceleration,
+      curvature * speed,
+      0,
+      near ? sign * behind : 0,
+      0,
+      options.mostDuty,
+    );
     if (!profile.done) return false;
     if (options.keep) return true;
     this.settlingSec += dt;
@@ -242,7 +254,9 @@ export function pathMotion(drive: DriveControl, order: PathOrder, options: Motio
     }
   }
   if (way.length > 1e-3)
-    makers.push((now) => new Pursuit(now, points, sign, lookM, { ...options, keep: options.keep && facingRad === null }));
+    makers.push(
+      (now) => new Pursuit(now, points, sign, lookM, { ...options, keep: options.keep && facingRad === null }),
+    );
   if (facingRad !== null && !steering) {
     turned += PI;
     makers.push(turnTo(() => facingRad));

@@ -1,7 +1,10 @@
 // Reading any versioned JSON document of ours: format name, version, upgrade steps, schema, plain sentences.
 import type { z } from "zod";
+import { nearestWord } from "../cairn/words.js";
 
-export type DocumentReading<T> = { ok: true; document: T } | { ok: false; problems: string[] };
+export type DocumentReading<T> =
+  /** `unknown`: sentences about keys that nobody knows, and that were left out. */
+  { ok: true; document: T; unknown?: readonly string[] } | { ok: false; problems: string[] };
 
 export interface DocumentKind<T> {
   readonly format: string;
@@ -21,6 +24,20 @@ function pathWords(path: readonly PropertyKey[]): string {
     .map((step) => (typeof step === "number" ? `[${step}]` : `.${String(step)}`))
     .join("")
     .replace(/^\./, "");
+}
+
+/** Keys of a value that are not in what was read of it, each as a sentence with the key it is near to. */
+function unknownKeys(given: unknown, read: unknown, path: string): string[] {
+  if (Array.isArray(given) && Array.isArray(read))
+    return given.flatMap((item, i) => unknownKeys(item, read[i], `${path}[${i}]`));
+  if (!isRecord(given) || !isRecord(read)) return [];
+  const known = Object.keys(read);
+  return Object.keys(given).flatMap((key) => {
+    const at = path === "" ? key : `${path}.${key}`;
+    if (key in read) return unknownKeys(given[key], read[key], at);
+    const near = nearestWord(key, known);
+    return [`"${at}" is not known and was left out.${near ? ` Did you mean "${near}"?` : ""}`];
+  });
 }
 
 /** @returns the document, upgraded to the newest version, or sentences that say what is wrong and where */
@@ -47,7 +64,10 @@ export function parseVersioned<T>(value: unknown, kind: DocumentKind<T>): Docume
     };
   }
   const parsed = kind.schema.safeParse(current);
-  if (parsed.success) return { ok: true, document: parsed.data };
+  if (parsed.success) {
+    const unknown = unknownKeys(current, parsed.data, "").slice(0, 12);
+    return unknown.length > 0 ? { ok: true, document: parsed.data, unknown } : { ok: true, document: parsed.data };
+  }
   const problems = parsed.error.issues
     .slice(0, 12)
     .map((issue) => `${pathWords(issue.path) || "document"} ${issue.message}`);

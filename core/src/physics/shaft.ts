@@ -83,7 +83,10 @@ export class ShaftState {
     this.driveVolts = this.pulls ? this.duty * volts : 0;
     let rotor = g * g * drive.rotorInertiaKgM2;
     // Gears lose either way: what the motor gives arrives smaller, what it holds back with is felt larger.
-    const passes = this.gearPasses(conducts ? this.driveVolts - backVoltage * g * this.drivenSpinRadS : 0, drive.efficiency);
+    const passes = this.gearPasses(
+      conducts ? this.driveVolts - backVoltage * g * this.drivenSpinRadS : 0,
+      drive.efficiency,
+    );
     let damping = conducts ? (passes * g * g * torqueConstant * backVoltage) / r : 0;
     let push = (passes * g * torqueConstant * this.driveVolts) / r;
     const most = drive.slipTorqueNm ?? Number.POSITIVE_INFINITY;

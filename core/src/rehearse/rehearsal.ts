@@ -1,10 +1,12 @@
 // One rehearsal of a mission: made ready, advanced in slices of any length, and summed up.
+
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
+import { atTheirUse, type Collections, joinCollections } from "../cairn/collections.js";
 import { compileMission, type Program } from "../cairn/compile.js";
 import type { GoalHooks } from "../cairn/compileBase.js";
 import { failedWords } from "../cairn/goals.js";
 import { parseMission } from "../cairn/parser.js";
-import { LineIndex, type Problem } from "../cairn/problems.js";
+import { LineIndex, type Problem, wiredWrongly } from "../cairn/problems.js";
 import { readingsOf } from "../cairn/readings.js";
 import type { StepRecord, Task } from "../cairn/task.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
@@ -30,6 +32,7 @@ import { bodyPose, robotPose, worldFromRobot } from "../physics/fromRobot.js";
 import type { Handset } from "../remote/handset.js";
 import { robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
+import { checkWiring } from "../robot/wiring.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { plainDigits } from "../units/quantity.js";
 import { type EchoRecord, type NoteRecord, RehearsalMachine, type RememberedValue } from "./machine.js";
@@ -50,15 +53,31 @@ export interface PreparedMission {
   readonly floor: FloorRaster;
   /** Null while there are errors. */
   readonly program: Program | null;
+  /** What runs: the mission's own text, and below it what it uses of collections. */
+  readonly text: string;
 }
 
 /** Parses, checks and compiles. The zone tests of the goal look at the pose the run ends in. */
-export function prepareMission(text: string, robot: Robot, field: Field, floor?: FloorRaster): PreparedMission {
+export function prepareMission(
+  ownText: string,
+  robot: Robot,
+  field: Field,
+  floor?: FloorRaster,
+  collections: Collections = new Map(),
+): PreparedMission {
+  const { text, own, problems } = joinCollections(ownText, collections);
   const mission = parseMission(text);
   const context: CheckContext = { robot, drive: driveModel(robot), field };
-  const check = checkMission(mission, context);
+  const whole = checkMission(mission, context);
+  const check: CheckResult = {
+    ...whole,
+    problems: [...atTheirUse(mission, own, whole.problems), ...problems, ...wiringProblems(mission, robot)].sort(
+      (a, b) => a.start - b.start || a.end - b.end,
+    ),
+    runnable: whole.runnable && problems.every(({ severity }) => severity !== "error"),
+  };
   const ground = floor?.field === field ? floor : new FloorRaster(field);
-  if (!check.runnable) return { mission, check, context, floor: ground, program: null };
+  if (!check.runnable) return { mission, check, context, floor: ground, program: null, text };
   const program = compileMission(mission, check, context, {
     // `inside` asks for the robot, whatever the zone counts for points.
     insideZone: (zone) => (task) => {
@@ -74,7 +93,16 @@ export function prepareMission(text: string, robot: Robot, field: Field, floor?:
     score: (task) => scoreField(field, standingOf(field, task.machine as RehearsalMachine)) ?? 0,
     ...touchHooks(),
   });
-  return { mission, check, context, floor: ground, program };
+  return { mission, check, context, floor: ground, program, text };
+}
+
+/** A robot wired wrongly drives in a rehearsal as far as its wheels go: the mission says so where it names the robot. */
+function wiringProblems(mission: Mission, robot: Robot): Problem[] {
+  const wrong = checkWiring(robot).filter(({ severity }) => severity === "error");
+  const [first] = wrong;
+  if (!first) return [];
+  const at = mission.headers.find(({ word }) => word === "robot")?.valueSpan ?? { start: 0, end: 0 };
+  return [wiredWrongly(at, robot.name, first.message, wrong.length - 1)];
 }
 
 /** What a judge says of touches: the same for rehearsals and for robots on a table. */

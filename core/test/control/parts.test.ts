@@ -5,9 +5,9 @@ import {
   type DriveControl,
   driveModel,
   FollowLine,
-  type LineLook,
   FollowWall,
   HomePart,
+  type LineLook,
   type PartControl,
   TurnPart,
 } from "../../src/index.js";
