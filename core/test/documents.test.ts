@@ -11,9 +11,42 @@ import {
   rehearse,
   robotSchema,
 } from "../src/index.js";
-import { demoRobot, drizzle, fellside } from "./support/demo.js";
+import { demoRobot, drizzle, fellside, missionFile } from "./support/demo.js";
 
 const docs = path.resolve(import.meta.dirname, "../../docs");
+
+const MOVES = new Map([["Moves", missionFile("collections/moves.cairn")]]);
+
+function examplesIn(file: string): { readonly first: string | undefined; readonly example: string }[] {
+  const text = readFileSync(path.join(docs, file), "utf8");
+  return [...text.matchAll(/## ([^\n]*)|```cairn\n([\s\S]*?)```/g)].reduce<{ first: string; example: string }[]>(
+    (found, [, heading, example]) => {
+      if (heading !== undefined) found.push({ first: heading, example: "" });
+      const last = found.at(-1);
+      if (last && example !== undefined) last.example = example;
+      return found;
+    },
+    [],
+  );
+}
+
+describe("the recipes", () => {
+  const recipes = examplesIn("recipes.md").filter(({ example }) => example !== "");
+
+  test("cover lines, obstacles, walls, parking, places, carrying, sorting and a race", () => {
+    const all = recipes.map(({ first }) => first).join("\n");
+    for (const word of ["Line", "Obstacle", "Wall", "Parking", "Places", "Carrying", "Sorting", "race", "stays"])
+      expect(all).toContain(word);
+  });
+
+  test.each(recipes)("$first: checks without a word, is canonical, and meets its goal in three runs", ({ example }) => {
+    const robot = example.includes('robot "Sleet"') ? demoRobot("sleet") : drizzle();
+    const prepared = prepareMission(example, robot, fellside());
+    expect(prepared.check.problems.map(({ message }) => message)).toEqual([]);
+    expect(formatMission(example)).toEqual({ ok: true, text: example });
+    for (const seed of [1, 2, 3]) expect(rehearse(prepared, { seed, ideal: false }).summary.reason).toBe("");
+  });
+});
 
 describe("the language reference", () => {
   const text = readFileSync(path.join(docs, "cairn.md"), "utf8");
@@ -27,7 +60,8 @@ describe("the language reference", () => {
     "example that ends with $first checks and is canonical",
     ({ example }) => {
       const robot = example.includes('robot "Sleet"') ? demoRobot("sleet") : drizzle();
-      const prepared = prepareMission(example, robot, example.includes('field "') ? fellside() : openFloor());
+      const field = example.includes('field "') ? fellside() : openFloor();
+      const prepared = prepareMission(example, robot, field, undefined, MOVES);
       expect(prepared.check.problems.filter((problem) => problem.severity === "error")).toEqual([]);
       expect(formatMission(example)).toEqual({ ok: true, text: example });
       // Every example runs to its end.

@@ -5,7 +5,7 @@ import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
 import { FREQUENCY, LENGTH, NUMBER, TIME } from "../units/dimension.js";
 import { checkRange, checkRecursion, checkSignals } from "./advice.js";
-import { calledBySet, EffectsOf } from "./effects.js";
+import { calledBySet, EffectsOf, moverOf } from "./effects.js";
 import {
   type KindScope,
   kindOf,
@@ -39,7 +39,9 @@ import {
   neverChanged,
   noHandler,
   noLoop,
+  noPart,
   noRobot,
+  otherWord,
   type Problem,
   type Span,
   sameName,
@@ -101,15 +103,19 @@ export function checkMission(mission: Mission, context: CheckContext): CheckResu
   const checker = new Checker(mission, context);
   checker.run();
   const found = [...mission.problems, ...checker.problems].sort((a, b) => a.start - b.start || a.end - b.end);
-  const problems = withMeanings(mission, found, context.robot, (lines) => isGood(lines, context));
+  const problems = withMeanings(mission, found, context.robot, (lines) => isGood(lines, mission, context));
   const runnable = mission.body !== null && problems.every((problem) => problem.severity !== "error");
   return { problems, symbols: checker.symbols, runnable };
 }
 
 /** Whether lines by themselves are steps without problems on this robot; a repeat has its step still to come. */
-function isGood(lines: readonly string[], context: CheckContext): boolean {
+function isGood(lines: readonly string[], mission: Mission, context: CheckContext): boolean {
   const inner = lines.some((line) => /^repeat\b/.test(line)) ? ["  wait 1 s"] : [];
-  const alone = parseMission(`cairn 1\nmission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`);
+  // Routines they call are there, whatever is inside them.
+  const routines = mission.routines.map(({ name }) => `routine ${name.name}()\n  wait 1 s\n`).join("");
+  const alone = parseMission(
+    `cairn 1\n${routines}mission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`,
+  );
   if (alone.problems.some(({ severity }) => severity === "error")) return false;
   const checker = new Checker(alone, context);
   checker.run();
@@ -155,6 +161,8 @@ export class Checker {
   private readonly assigned = new Set<ValueSymbol>();
   private readonly effects: EffectsOf;
   private routine: RoutineSymbol | null = null;
+  /** Parts whose zero the mission sets anew: their angles count from somewhere else then. */
+  private readonly rezeroed = new Set<string>();
   /** Names that loops around this place count in. */
   private counting: ReadonlySet<string> = new Set();
   private readsSensors = true;
@@ -167,6 +175,11 @@ export class Checker {
     this.effects = new EffectsOf(this.symbols, context.robot);
     this.readings = readingsOf(context.robot);
     const { motors, servos, attachments, sensors } = context.robot;
+    for (const block of bodiesOf(mission))
+      walk(block, (statement) => {
+        if (statement.type === "home") this.rezeroed.add(moverOf(context.robot, statement.part.name));
+        if (statement.type === "reset") this.rezeroed.add(moverOf(context.robot, statement.what.name));
+      });
     this.partNames = new Set([...motors, ...servos, ...attachments, ...sensors].map((part) => part.name));
   }
 
@@ -230,6 +243,7 @@ export class Checker {
   scope(inGoal = false): KindScope {
     return {
       inGoal,
+      rezeroed: this.rezeroed,
       report: this.report,
       lookUp: (name) => this.lookUp(name, inGoal),
       checkZone: (zone, at) => {
@@ -388,6 +402,15 @@ export class Checker {
   ): { kind: Kind; measured: boolean } {
     const symbol = this.routine?.locals.get(name) ?? this.symbols.globals.get(name);
     if (!symbol) {
+      const other = name === "true" ? "yes" : name === "false" ? "no" : null;
+      if (other) {
+        this.report(otherWord(expression, name, other));
+        return nothing;
+      }
+      if (expression.type === "name" && expression.path.length > 1) {
+        this.noPart(expression);
+        return nothing;
+      }
       const near = nearestWord(name, [
         ...this.symbols.globals.keys(),
         ...(this.routine?.locals.keys() ?? []),
@@ -400,6 +423,21 @@ export class Checker {
     const fromRoutine = this.routine !== null && this.symbols.globals.get(name) === symbol;
     if (!this.assigned.has(symbol) && !fromRoutine) this.report(setBeforeUse(expression, name));
     return { kind: symbol.kind, measured: false };
+  }
+
+  /** A reading of a part that the robot does not have. */
+  private noPart(expression: Extract<Expression, { type: "name" }>): void {
+    const part = expression.path[0] ?? "";
+    const at = { start: expression.start, end: expression.start + part.length };
+    const words = expression.path.slice(1).join(".");
+    const same = [...this.readings.keys()].filter((key) => key.endsWith(`.${words}`) && !key.startsWith("last."));
+    const near = nearestWord(part, [...this.partNames, ...STANDALONE]);
+    const [first] = same;
+    const instead =
+      first === undefined
+        ? "Fit one in the Robot workplace."
+        : `It has ${first}${first === "robot.heading" ? ", which its wheels tell" : ""}.`;
+    this.report(noPart(at, part, near, instead));
   }
 
   private assign(name: { name: string; start: number; end: number }, value: Expression): void {

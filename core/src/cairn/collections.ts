@@ -116,12 +116,13 @@ export function joinCollections(text: string, collections: Collections): JoinedM
     const lines = pieces.filter(({ name }) => !declared.has(name)).map((piece) => linesOf(collection, piece));
     joined = `${joined.trimEnd()}\n\ncollection "${use.value}"\n${lines.join("\n")}\n`;
   }
-  const own = mission.sections[0]?.lineStart ?? text.length;
+  const own = mission.isCollection ? text.length : (mission.sections[0]?.lineStart ?? text.length);
   return { text: joined, own: Math.min(own, text.length), problems };
 }
 
 /** Problems of a joined text as the mission's author can mend them: those of a collection stand where it is named. */
 export function atTheirUse(mission: Mission, own: number, problems: readonly Problem[]): Problem[] {
+  if (mission.isCollection || mission.sections.length === 0) return [...problems];
   const section = (start: number) => mission.sections.filter(({ lineStart }) => lineStart <= start).at(-1)?.name ?? "";
   const moved = new Set<string>();
   return problems.flatMap((problem) => {

@@ -199,8 +199,13 @@ export abstract class BlockCompiler extends CompilerBase {
     const local = symbol?.locals.get(name);
     const slot = (local ?? symbols.globals.get(name))?.slot ?? 0;
     const index = symbol?.index ?? 0;
-    if (!local) return (task, value) => void (task.machine.globals[slot] = value);
-    return (task, value) => void ((task.values[index] as Value[])[slot] = value);
+    if (!local)
+      return (task, value) => {
+        task.machine.globals[slot] = value;
+      };
+    return (task, value) => {
+      (task.values[index] as Value[])[slot] = value;
+    };
   }
 
   /** Of a list each value in turn, of a table each key; it looks at the list anew before each pass. */

@@ -3,7 +3,7 @@ import { readingHelp, WORD_HELP } from "./help.js";
 import type { Kind } from "./kinds.js";
 import { lexLines, type Token } from "./lexer.js";
 import type { Reading } from "./readings.js";
-import { STEP_FORMS, TAIL_ORDER } from "./words.js";
+import { MORE_FORMS, STEP_FORMS, TAIL_ORDER } from "./words.js";
 
 export interface CompletionNames {
   readonly readings: ReadonlyMap<string, Reading>;
@@ -63,6 +63,14 @@ const TAIL_DEFAULTS: Readonly<Record<string, string>> = {
   // biome-ignore lint/suspicious/noThenProperty: a word of the language, looked up by name and never awaited
   then: "then keep",
 };
+/** Tails of followers, by what they follow. */
+const FOLLOW_DEFAULTS: Readonly<Record<string, string>> = {
+  "line gain": "gain 120 %",
+  "line damp": "damp 150 %",
+  "line bridge": "bridge 20 cm",
+  "line crossings": "at crossings straight",
+  "wall corners": "at corners turn",
+};
 const DRIVING = new Set(["go", "back", "turn", "face", "arc", "roll", "wheels", "follow", "power", "press", "move"]);
 const TURNS = new Set(["turn", "face", "move"]);
 
@@ -109,6 +117,10 @@ function forms(start: string, names: CompletionNames): Completion[] {
   const steps = Object.entries(STEP_FORMS)
     .filter(([word]) => word.startsWith(start.toLowerCase()))
     .map(([word, form]) => ({ text: form, label: form, help: WORD_HELP[word] ?? "" }));
+  const more = Object.entries(MORE_FORMS)
+    .filter(([word]) => start !== "" && word.startsWith(start.toLowerCase()))
+    .flatMap(([word, others]) => others.map((form) => ({ text: form, label: form, help: WORD_HELP[word] ?? "" })));
+  steps.push(...more);
   const calls = names.routines
     .filter((name) => name.startsWith(start))
     .map((name) => ({ text: `${name}()`, label: `${name}()`, help: "A routine of this mission." }));
@@ -184,9 +196,10 @@ function tails(line: string, tokens: readonly Token[]): Completion[] {
   const first = tokens[0]?.text ?? "";
   if (!DRIVING.has(first)) return [];
   const used = new Set(tokens.map((token) => token.text));
+  const what = tokens[1]?.text ?? "";
   const stem = line.replace(/\s+$/, "");
   return TAIL_ORDER.flatMap((word) => {
-    const form = TAIL_DEFAULTS[word];
+    const form = TAIL_DEFAULTS[word] ?? (first === "follow" ? FOLLOW_DEFAULTS[`${what} ${word}`] : undefined);
     if (!form || used.has(word)) return [];
     const fitting = word === "at" && TURNS.has(first) ? "at 90 deg/s" : form;
     return [{ text: `${stem} ${fitting}${word === "until" ? " " : ""}`, label: fitting, help: WORD_HELP[word] ?? "" }];

@@ -30,6 +30,7 @@ import {
   isOnMeasured,
   mixedAngles,
   mixedDimensions,
+  needsUnit,
   notCondition,
   otherKind,
   outsideList,
@@ -51,6 +52,8 @@ export interface KindScope {
   lookUp(expression: Extract<Expression, { type: "name" }>): { kind: Kind; measured: boolean };
   /** Whether `inside` and `score` may be used. */
   readonly inGoal: boolean;
+  /** Motors and servos whose zero the mission sets anew. */
+  readonly rezeroed?: ReadonlySet<string>;
   /** Inside `until` of a step that follows a wall. */
   readonly besideWall?: boolean;
   checkZone(zone: string, at: Span): void;
@@ -223,7 +226,30 @@ function binaryKind(expression: Of<"binary">, scope: KindScope): Kind {
     const dimension = (expression.operator === "*" ? timesDimension : overDimension)(left.dimension, right.dimension);
     return quantityKind(dimension, left.angle === "any" ? right.angle : left.angle);
   }
+  if (bareNumber(expression.left, left, expression.right, right, scope)) return UNKNOWN;
   return agree(expression, left, right, expression.operator === "+" ? "added" : "subtracted", scope);
+}
+
+/** A number without a unit beside a value that has one: says which unit is missing. @returns whether it was so */
+function bareNumber(
+  left: Expression,
+  leftKind: { dimension: Dimension },
+  right: Expression,
+  rightKind: { dimension: Dimension },
+  scope: KindScope,
+): boolean {
+  for (const [bare, other] of [
+    [right, leftKind],
+    [left, rightKind],
+  ] as const) {
+    const literal = bare.type === "minus" ? bare.operand : bare;
+    if (literal.type !== "number" || literal.unit !== "" || literal.value === 0) continue;
+    const unit = defaultUnit(other.dimension);
+    if (unit === null || sameDimension(other.dimension, NUMBER)) continue;
+    scope.report(needsUnit(literal, literal.digits, dimensionWords(other.dimension), unit));
+    return true;
+  }
+  return false;
 }
 
 function agree(
@@ -251,8 +277,8 @@ function conditionKind(expression: Expression, scope: KindScope): Kind {
     case "compare": {
       const left = quantityOrReport(expression.left, scope);
       const right = quantityOrReport(expression.right, scope);
-      if (left && right && agree(expression, left, right, "compared", scope).is !== "unknown")
-        scope.compared(expression);
+      if (!left || !right || bareNumber(expression.left, left, expression.right, right, scope)) return TRUTH;
+      if (agree(expression, left, right, "compared", scope).is !== "unknown") scope.compared(expression);
       return TRUTH;
     }
     case "heard":
@@ -284,8 +310,10 @@ function isKind(expression: Of<"is">, scope: KindScope): void {
   for (const other of [expression.right, expression.to]) {
     if (!other) continue;
     const right = kindOf(other, scope);
-    if (left.is === "quantity" && right.is === "quantity") agree(expression, left, right, "compared", scope);
-    else if (!sameKind(left, right))
+    if (left.is === "quantity" && right.is === "quantity") {
+      if (bareNumber(expression.left, left, other, right, scope)) return;
+      agree(expression, left, right, "compared", scope);
+    } else if (!sameKind(left, right))
       scope.report(mixedDimensions(expression, capital(kindWords(left)), kindWords(right), "compared"));
   }
   if (left.is === "quantity" && !expression.to && isMeasured(expression.left, scope))

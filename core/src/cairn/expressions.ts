@@ -42,12 +42,11 @@ export class LineCursor {
   ) {}
 
   /** A word of the language that the text also uses as a name, on this line beyond its first word. */
-  private get misread(): Token | null {
+  private misread(first: boolean): Token | null {
     const before = this.line.tokens.slice(1, this.at + 1);
-    return (
-      before.reverse().find(({ kind, text }) => kind === "word" && RESERVED.has(text) && this.names.all.has(text)) ??
-      null
-    );
+    if (!first) before.reverse();
+    const { all } = this.names;
+    return before.find(({ kind, text }) => kind === "word" && RESERVED.has(text) && all.has(text)) ?? null;
   }
 
   get token(): Token | null {
@@ -69,7 +68,8 @@ export class LineCursor {
     if (this.failed) return;
     this.failed = true;
     // What is missing or too much here comes of a name that was read as a word.
-    const misread = problem.code === "expected" || problem.code === "left-over" ? this.misread : null;
+    const tooMuch = problem.code === "left-over";
+    const misread = tooMuch || problem.code === "expected" ? this.misread(tooMuch) : null;
     this.report(misread ? misreadName(misread, misread.text) : problem);
   }
 

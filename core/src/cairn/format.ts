@@ -56,6 +56,8 @@ function isUnary(tokens: readonly Token[], i: number): boolean {
   const before = tokens[i - 1];
   if (!before) return true;
   if (before.kind === "symbol") return OPERATORS.has(before.text);
+  // After a reading, or with space on both sides as between two values, it subtracts.
+  if (tokens[i - 2]?.text === "." || (i > 1 && token.spaceBefore && tokens[i + 1]?.spaceBefore)) return false;
   return before.kind === "word" && tokens[i + 1] !== undefined && STARTS_VALUE.has(before.text);
 }
 

@@ -11,6 +11,7 @@ import {
   longLine,
   oddIndent,
   openText,
+  otherWord,
   type Problem,
   strayCharacter,
   tabIndent,
@@ -54,6 +55,14 @@ const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;
 const DIGITS = /\d+(\.\d+)?/y;
 const COMMA_DIGITS = /,\d+/y;
 const SYMBOLS = ["<=", ">=", "(", ")", "[", "]", ",", ":", "=", "+", "-", "*", "/", "^", "<", ">", "."];
+
+/** Signs of other languages, and what is written for them here. */
+const FOREIGN: readonly (readonly [string, string])[] = [
+  ["!=", "is not"],
+  ["==", "is"],
+  ["&&", "and"],
+  ["||", "or"],
+];
 
 function matchAt(pattern: RegExp, text: string, at: number): string | null {
   pattern.lastIndex = at;
@@ -128,11 +137,26 @@ class LineLexer {
     if (character === '"') return this.string(spaced);
     const next = this.text[this.at + 1] ?? "";
     if (character === "." && next >= "0" && next <= "9" && spaced) return this.pointFirst(spaced);
+    const foreign = FOREIGN.find(([written]) => this.text.startsWith(written, this.at));
+    if (foreign) return this.foreign(...foreign, spaced);
     const symbol = SYMBOLS.find((known) => this.text.startsWith(known, this.at));
     if (symbol) return this.push("symbol", this.at + symbol.length, spaced);
     const end = this.at + String.fromCodePoint(this.text.codePointAt(this.at) as number).length;
     this.report(strayCharacter({ start: this.at, end }, this.text.slice(this.at, end)));
     this.at = end;
+  }
+
+  /** A sign of other languages: says how it is written here, and goes on as if it had been. */
+  private foreign(written: string, words: string, spaced: boolean): void {
+    const { at } = this;
+    const end = at + written.length;
+    this.report(otherWord({ start: at, end }, written, words));
+    words.split(" ").forEach((word, i) => {
+      this.at = at;
+      this.push("word", end, i > 0 || spaced);
+      const token = this.tokens.at(-1);
+      if (token) this.tokens[this.tokens.length - 1] = { ...token, text: word };
+    });
   }
 
   private string(spaced: boolean): void {

@@ -82,8 +82,7 @@ const BACKWARDS = "(?:backwards?|reverse|back)";
 const DRIVE = "(?:drive|go|move|run|roll)";
 const TURN = "(?:turn|rotate|spin|pivot)";
 const WALL = String.raw`(?:(?:from|before|of|off|away from)\s+)?(?:the\s+|a\s+)?(?:wall|obstacle|object|box)`;
-/** Home as odometry knows it: the begin place is where x and y are nothing. */
-const HOME = ["face atan2(0 cm - robot.y, 0 cm - robot.x)", "go sqrt(robot.x * robot.x + robot.y * robot.y)"] as const;
+const HOME = ["go to begin"] as const;
 
 const RULES: readonly Rule[] = [
   rule(`(?:${DRIVE}\\s+)?${BACKWARDS}(?:\\s+(?:for|by))?\\s+${NUMBER}${UNIT}`, straight("back")),
@@ -118,6 +117,16 @@ const RULES: readonly Rule[] = [
     `go until ${distanceReading(robot)} < 15 cm`,
   ]),
   rule(`(?:${DRIVE}|return|come)\\s+(?:back\\s+)?(?:home|to\\s+(?:the\\s+)?(?:begin|start|beginning))`, () => HOME),
+  rule(
+    `(?:${DRIVE})\\s+to\\s+(?:the\\s+)?(?:point\\s+|place\\s+)?\\(?\\s*${NUMBER}${UNIT}\\s*,\\s*${NUMBER}${UNIT}\\s*\\)?`,
+    (words) => {
+      const [x, y] = [unitOf(words[2], LENGTHS, "cm"), unitOf(words[4], LENGTHS, "cm")];
+      return x === null || y === null ? null : [`go to ${words[1]} ${x}, ${words[3]} ${y}`];
+    },
+  ),
+  rule("(?:lock|centre|center|straighten)\\s+(?:the\\s+)?(?:steering|axle|wheels)", () => ["steer 0 deg"]),
+  rule("(?:kill|cancel|end|abort)\\s+([a-zA-Z_]\\w*)\\s*(?:\\(\\s*\\))?", ([, name]) => [`stop ${name}`]),
+  rule("hold\\s+(?:the\\s+)?([a-zA-Z_]\\w*)", ([, name]) => [`move ${name} by 0 deg`]),
   rule(`(?:halt|brake|stop\\s+(?:driving|moving|motors?|the\\s+robot|robot))`, () => ["stop"]),
   rule(`(?:loop|repeat)\\s+forever`, () => ["repeat"]),
   rule(`loop\\s+(\\d+)(?:\\s+times)?`, ([, times]) => [`repeat ${times} times`]),

@@ -234,7 +234,7 @@ function checkScan(statement: Of<"scan">, context: CheckContext, scope: KindScop
 /** Warns of an angle beyond the stops of a part. */
 function checkTravel(part: Name, angle: Expression, context: CheckContext, scope: KindScope): void {
   const value = signedLiteral(angle);
-  if (value === null) return;
+  if (value === null || scope.rezeroed?.has(moverOf(context.robot, part.name))) return;
   const { robot } = context;
   const servo = servoOf(part, context);
   const fitted = robot.attachments.find(

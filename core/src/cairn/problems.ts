@@ -316,6 +316,28 @@ export const wantsDimension = (at: Span, step: string, wanted: string, got: stri
   );
 export const mixedDimensions = (at: Span, left: string, right: string, doing: string) =>
   error("mixed-dimensions", at, `${left} and ${right} cannot be ${doing}. Give both sides the same kind of unit.`);
+export const needsUnit = (at: Span, digits: string, kind: string, unit: string) =>
+  error(
+    "needs-unit",
+    at,
+    `The other side is ${kind}, and ${digits} has no unit. Write ${digits} ${unit}.`,
+    replace(at, `${digits} ${unit}`),
+  );
+export const otherWord = (at: Span, written: string, word: string) =>
+  error("other-word", at, `"${written}" is written "${word}" here.`, replace(at, word));
+export const noPart = (at: Span, part: string, nearest: string | null, instead: string) =>
+  error(
+    "no-part",
+    at,
+    `The robot has no part "${part}".${nearest ? ` Did you mean "${nearest}"?` : instead === "" ? "" : ` ${instead}`}`,
+    nearest ? replace(at, nearest) : null,
+  );
+export const lockedAxle = (at: Span, robot: string) =>
+  error(
+    "locked-axle",
+    at,
+    `The steering of ${robot} is locked straight, so it drives no curve. Unlock it in the Robot workplace, or drive straight.`,
+  );
 export const mixedAngles = (at: Span) =>
   error(
     "mixed-angles",

@@ -18,6 +18,7 @@ import {
   cannotTurn,
   carFacing,
   driveMotor,
+  lockedAxle,
   mixedAngles,
   needsEncoders,
   needsEnd,
@@ -71,7 +72,8 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
       return checkTails("hand over", statement.tails, HANDING, context, scope);
     case "face":
       if (statement.angle) requireRobotAngle(statement.angle, "face", scope);
-      if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
+      if (isPinned(context)) scope.report(lockedAxle(statement, context.robot.name));
+      else if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
       checkTails("face", statement.tails, TURNING, context, scope);
       return checkTimed(statement, "face", context, scope);
     case "arc":
@@ -98,6 +100,11 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
 
 export function isCar(context: CheckContext): boolean {
   return context.robot.drive.kind === "car";
+}
+
+/** A car type whose axle cannot turn. */
+function isPinned({ drive }: CheckContext): boolean {
+  return drive.steering !== null && drive.steering.mostRad < 0.002;
 }
 
 /** Smallest radius a car type can drive, rounded up to a whole centimetre. */
@@ -170,7 +177,8 @@ function requireRobotAngle(expression: Expression, word: string, scope: KindScop
 }
 
 function checkTurn(statement: Extract<Statement, { type: "turn" }>, context: CheckContext, scope: KindScope): void {
-  if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
+  if (isPinned(context)) scope.report(lockedAxle(statement, context.robot.name));
+  else if (isCar(context)) scope.report(cannotTurn(statement, leastRadius(context)));
   checkAmount("turn", statement.amount, statement.side !== null, statement.tails, statement, scope);
   checkTails("turn", statement.tails, TURNING, context, scope);
   checkTimed(statement, "turn", context, scope);
@@ -182,7 +190,8 @@ function checkArc(statement: Extract<Statement, { type: "arc" }>, context: Check
   const radius = literalValue(statement.radius);
   if (radius !== null && radius <= 0) scope.report(notPositive(statement.radius, "The radius"));
   const least = context.drive.steering?.leastRadiusM ?? 0;
-  if (radius !== null && radius > 0 && radius < least * 0.999)
+  if (isPinned(context)) scope.report(lockedAxle(statement, context.robot.name));
+  else if (radius !== null && radius > 0 && radius < least * 0.999)
     scope.report(tightCircle(statement.radius, context.robot.name, leastRadius(context)));
   checkTails("arc", statement.tails, STRAIGHT, context, scope);
   checkTimed(statement, "arc", context, scope);

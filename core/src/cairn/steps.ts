@@ -67,7 +67,8 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
   show: (cursor) => ({ type: "show", values: listed(cursor) }),
   light: (cursor) => ({ type: "light", share: cursor.done ? cursor.missing("a share", " 50 %") : cursor.sum() }),
   beep: (cursor) => {
-    const pitch = cursor.done || cursor.isWord("for") ? null : cursor.sum();
+    // In a line of remote the words after it belong to the button.
+    const pitch = cursor.done || cursor.isWord("for", "again", "release") ? null : cursor.sum();
     return { type: "beep", pitch, duration: cursor.takeWord("for") ? cursor.sum() : null };
   },
   reset: (cursor) => ({ type: "reset", what: takeRobot(cursor) ?? partName(cursor) ?? nameless(cursor) }),

@@ -46,6 +46,21 @@ export const STEP_FORMS: Readonly<Record<string, string>> = {
   clear: "clear looks",
 };
 
+/** Other ways some steps are written, offered after the first. */
+export const MORE_FORMS: Readonly<Record<string, readonly string[]>> = {
+  go: ["go to 40 cm, 25 cm", "go to begin", "go along round"],
+  repeat: [
+    "repeat 4 times as pass",
+    "repeat while eye.distance > 20 cm",
+    "repeat until bumper.pressed",
+    "repeat for each look in looks",
+  ],
+  wait: ["wait until bumper.pressed for 1 s"],
+  set: ["set looks[1] = 20 cm"],
+  beep: ["beep 440 Hz for 0.2 s"],
+  follow: ["follow wall on right 20 cm away with eye until wall ends"],
+};
+
 /** Lines of `remote`, each with a short form for completion. */
 export const REMOTE_FORMS: Readonly<Record<string, string>> = {
   drive: "drive one stick at 34 cm/s turning 60 % dead 12 % curve 1.8 ramp 80 cm/s/s",

@@ -23,7 +23,8 @@ export function wilson95(successes: number, runs: number): [number, number] {
   const z2 = Z95 * Z95;
   const middle = (p + z2 / (2 * runs)) / (1 + z2 / runs);
   const half = (Z95 * Math.sqrt((p * (1 - p)) / runs + z2 / (4 * runs * runs))) / (1 + z2 / runs);
-  return [Math.max(0, middle - half), Math.min(1, middle + half)];
+  // None and all have an end that is exact: rounding must not move it.
+  return [successes <= 0 ? 0 : Math.max(0, middle - half), successes >= runs ? 1 : Math.min(1, middle + half)];
 }
 
 /** Seed of run `index` of a study. */

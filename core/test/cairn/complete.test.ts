@@ -2,6 +2,7 @@
 import { describe, expect, test } from "vitest";
 import {
   completeStep,
+  MORE_FORMS,
   PARTNERS,
   REMOTE_FORMS,
   readingHelp,
@@ -30,7 +31,10 @@ describe("completion", () => {
   });
 
   test("a started word offers its forms, and routines", () => {
-    expect(labels("fo")).toEqual(["follow line on centre with floor until floor.crossing"]);
+    expect(labels("fo")).toEqual([
+      "follow line on centre with floor until floor.crossing",
+      "follow wall on right 20 cm away with eye until wall ends",
+    ]);
     expect(labels("cor")).toEqual(["corner()"]);
     expect(labels("").length).toBeGreaterThan(30);
   });
@@ -48,12 +52,44 @@ describe("completion", () => {
 
   test("every form is a step that Drizzle can drive, or says plainly why not", () => {
     const opens = new Set(["repeat", "if", "every", "choose", "together", "during"]);
-    const inside = new Set(["next", "leave", "skip", "resume", "give", "send", "start", "steer", "set", "hand"]);
+    const inside = new Set([
+      "next",
+      "leave",
+      "skip",
+      "resume",
+      "give",
+      "send",
+      "start",
+      "steer",
+      "set",
+      "hand",
+      "add",
+      "clear",
+    ]);
     for (const [word, form] of Object.entries(STEP_FORMS)) {
       if (opens.has(word) || inside.has(word)) continue;
       const found = problemsOf(missionOf(`set cruise = 2\nnote used = cruise\n${form}`)).map((p) => p.message);
       expect(found, form).toEqual([]);
     }
+  });
+
+  test("and so is every other way of writing one", () => {
+    const top = "list looks of length, at most 5\nlist colours of colour, at most 5\npath round\n  40 cm, 0 cm";
+    const inner = new Set(["repeat"]);
+    for (const [word, others] of Object.entries(MORE_FORMS))
+      for (const form of others) {
+        const steps = `add 20 cm to looks\nadd red to colours\nnote n = colours.count\ngo along round\n${form}${inner.has(word) ? "\n  wait 1 s" : ""}`;
+        const found = problemsOf(missionOf(steps, top)).map((p) => p.message);
+        expect(found, form).toEqual([]);
+      }
+  });
+
+  test("a follower is offered what only followers have", () => {
+    expect(labels("follow line on centre with floor until floor.crossing ")).toEqual(
+      expect.arrayContaining(["gain 120 %", "bridge 20 cm", "at crossings straight"]),
+    );
+    expect(labels("follow wall on right 20 cm away with eye for 2 s ")).toContain("at corners turn");
+    expect(labels("go 30 cm ")).not.toContain("gain 120 %");
   });
 });
 

@@ -53,6 +53,19 @@ const simple = fc.oneof(
     .tuple(fc.constantFrom("left edge", "right edge"), speed, time)
     .map(([edge, v, t]) => `follow line on ${edge} with floor.left at ${v} for ${t} limit 90 s`),
   condition.map((c) => `follow line on centre with floor until ${c}`),
+  fc
+    .tuple(number, length, fc.constantFrom("straight", "left", "right"), time)
+    .map(([n, l, way, t]) => `follow line on centre with floor gain ${n} % bridge ${l} at crossings ${way} for ${t}`),
+  fc.tuple(side, length).map(([s, l]) => `follow wall on ${s} ${l} away with eye at corners turn until wall ends`),
+  fc.tuple(length, length, side, angle).map(([x, y, s, a]) => `go to ${x}, -${y} facing ${s} ${a}`),
+  fc.tuple(length, length, speed).map(([x, y, v]) => `go back to ${x}, ${y} at ${v} then stop`),
+  fc.tuple(length, speed).map(([l, v]) => `go along round look ${l} at ${v}`),
+  fc.tuple(length, number).map(([l, n]) => `add ${l} * ${n} + looks.sum to looks`),
+  fc.tuple(number, length).map(([, l]) => `set looks[1] = ${l} ^ 2 / ${l}`),
+  fc.tuple(number).map(([n]) => `note n = "at:" + robot.x + mod(${n}, 7) * pi`),
+  fc.tuple(condition, time, time).map(([c, t, l]) => `wait until ${c} for ${t} limit ${l}`),
+  fc.tuple(number, time).map(([n, t]) => `beep ${n} Hz for ${t}`),
+  fc.constantFrom("go to begin facing begin", "go back along round", "clear looks", "stop look", "set worth[red] = 3"),
   fc.tuple(side, length, time).map(([s, l, t]) => `follow wall on ${s} ${l} away with eye for ${t}`),
   fc.tuple(fc.constantFrom("to", "by"), angle).map(([how, a]) => `move arm ${how} ${a} at 90 deg/s`),
   fc.tuple(side, angle).map(([s, a]) => `aim head to ${s} ${a}`),
@@ -81,6 +94,18 @@ const block: fc.Memo<string[]> = fc.memo((depth) => {
             arbitrary: fc
               .tuple(fc.integer({ min: 0, max: 5 }), block(depth - 1))
               .map(([n, body]) => [`repeat ${n} times`, ...indent(body)]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(fc.constantFrom("repeat 3 times as pass", "repeat for each one in looks"), block(depth - 1))
+              .map(([head, body]) => [head, ...indent(body)]),
+          },
+          {
+            weight: 1,
+            arbitrary: fc
+              .tuple(fc.constantFrom("while", "until"), condition, block(depth - 1))
+              .map(([how, c, body]) => [`repeat ${how} ${c}`, ...indent(body)]),
           },
           {
             weight: 1,
@@ -135,6 +160,12 @@ export const missionText: fc.Arbitrary<string> = fc
       'robot "Drizzle"',
       ...(blank ? [""] : []),
       "set far = 30 cm",
+      "remember learned = 3 cm",
+      "list looks of length, at most 7, rolling",
+      "table worth of number by colour, at most 8",
+      "path round",
+      "  40 cm, 0 cm",
+      "  40 cm, -30 cm",
       "",
       "routine look(many: number = 2)",
       "  wait 0.1 s * many",
