@@ -111,10 +111,7 @@ export function touchHooks(): Pick<GoalHooks, "untouched" | "touching" | "touche
     (task.machine as RehearsalMachine).touch.touches.filter(({ what }) => !but.includes(what));
   return {
     untouched: (but) => (task) => (others(task, but).length === 0 ? 1 : 0),
-    touching: (task) => {
-      const { touch, tick } = task.machine as RehearsalMachine;
-      return touch.touching(tick) ? 1 : 0;
-    },
+    touching: (task) => ((task.machine as RehearsalMachine).touch.touching() ? 1 : 0),
     touchedWords: (but) => (task) => {
       const touches = others(task, but);
       const [first] = touches;

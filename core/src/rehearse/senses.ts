@@ -134,9 +134,18 @@ export class RobotSenses {
       case "eye":
         return this.eye(sensor, base);
       case "near": {
-        const { xM, yM, zM, aimRad, hysteresis, periodMs } = sensor;
+        const { xM, yM, zM, aimRad, coneRad, hysteresis, periodMs } = sensor;
         const thresholdM = nearThreshold(sensor).value * (this.draw.nearFactors.get(sensor.name) ?? 1);
-        const near = new NearSensor({ xM, yM, zM, aimRad, hysteresis, thresholdM, periodTicks: ticksOf(periodMs) });
+        const near = new NearSensor({
+          xM,
+          yM,
+          zM,
+          aimRad,
+          coneRad,
+          hysteresis,
+          thresholdM,
+          periodTicks: ticksOf(periodMs),
+        });
         return (out) => {
           near.tick(this.scene);
           out[base] = near.blocked ? 1 : 0;

@@ -22,6 +22,8 @@ export interface Touch {
 
 /** Less than this is a graze that nobody would feel, N. */
 const FELT_N = 0.02;
+/** What is nearer than this is touched, m. */
+const TOUCHING_M = 0.001;
 const PAUSE_TICKS = 20;
 const MOST_TOUCHES = 1000;
 /** Fixed things of one pair of outlines: see where features get their numbers. */
@@ -78,8 +80,12 @@ export class TouchWatch {
     touch.yM = yM;
   }
 
-  /** Whether anything is touched at this moment. */
-  touching(tick: number): boolean {
-    return this.touches.some(({ toMs }) => tick * TICK_MS - toMs <= 2 * TICK_MS);
+  /** Whether anything is touched at this moment, however lightly. */
+  touching(): boolean {
+    const { contacts } = this.world;
+    for (let i = 0; i < contacts.count; i += 1)
+      if ((contacts.first[i] === 0 || contacts.second[i] === 0) && (contacts.gap[i] as number) < TOUCHING_M)
+        return true;
+    return false;
   }
 }

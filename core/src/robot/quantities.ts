@@ -223,6 +223,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9, seldom: true }),
   ],
   near: [
+    quantity("coneRad", "Cone", DEG, { least: 0.001, most: PI }),
     ...place,
     quantity("thresholdM", "Switches at", MM, { least: 0.001, most: 2, known: true, hint: "a white, matt surface" }),
     quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9, seldom: true }),

@@ -181,6 +181,8 @@ export const sensorSchema = z.discriminatedUnion("kind", [
   z.object({
     ...place,
     kind: z.literal("near"),
+    /** Whole width of the cone it looks into. */
+    coneRad: finite.default(0.16),
     thresholdM: knownSchema,
     hysteresis: finite.default(0.12),
     periodMs: finite.default(10),

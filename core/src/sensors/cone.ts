@@ -52,7 +52,7 @@ function wrapped(angle: number): number {
 
 /** Angle within an interval nearest to a wanted one. */
 function nearestWithin(low: number, high: number, wanted: number): number {
-  return wanted < low ? low : wanted > high ? high : wanted;
+  return wanted < low ? low : Math.min(wanted, high);
 }
 
 const TINY = 1e-9;
@@ -208,7 +208,7 @@ export class Cone {
     const across = thing.near * sin(off);
     const inside = thing.radius * thing.radius - across * across;
     const t = thing.near * cos(off) - Math.sqrt(Math.max(0, inside));
-    return t > 0 ? t : 0;
+    return Math.max(t, 0);
   }
 
   /**

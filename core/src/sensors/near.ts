@@ -6,13 +6,14 @@ import type { SensorScene } from "./scene.js";
 
 /** Shade its threshold is stated for: white, matt. */
 export const WHITE_REFLECTANCE = 0.9;
-const SPREAD_RAD = 0.08;
 
 export interface NearTruth {
   readonly xM: number;
   readonly yM: number;
   readonly zM: number;
   readonly aimRad: number;
+  /** Whole width of the cone it looks into, rad. */
+  readonly coneRad: number;
   /** Distance at which it switches on a white surface, m. */
   readonly thresholdM: number;
   /** It goes off only this share farther away. */
@@ -45,7 +46,7 @@ export class NearSensor {
     const x = frame.xM + frame.cosH * truth.xM - frame.sinH * truth.yM;
     const y = frame.yM + frame.sinH * truth.xM + frame.cosH * truth.yM;
     const reach = (reflectance: number) => switchingDistanceM(truth.thresholdM, reflectance) * slack;
-    const cone = scene.look(x, y, truth.zM, frame.headingRad + truth.aimRad, 2 * SPREAD_RAD, reach(1), PI / 2);
+    const cone = scene.look(x, y, truth.zM, frame.headingRad + truth.aimRad, truth.coneRad, reach(1), PI / 2);
     cone.answer(answer, reach);
     return answer.id >= 0;
   }

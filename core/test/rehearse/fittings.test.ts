@@ -137,3 +137,51 @@ describe("readings of parts", () => {
     expect(summary.notes[0]?.value).toBeLessThan(95);
   });
 });
+
+describe("a gripper that closes on what it holds", () => {
+  const told = (run: ReturnType<typeof runSteps>, name: string) =>
+    run.summary.notes.filter((note) => note.name === name).map(({ value }) => value);
+
+  test("stops at the load, says that it holds it and at which angle, and goes on to its stop without one", () => {
+    const robot = fitted("gripper");
+    const part = robot.attachments[0];
+    if (!part) throw new Error("it has a gripper");
+    const steps = `power arm 40 % for 1 s\ngo 5 cm at 8 cm/s\npower arm -40 % for 1.5 s\nnote held = ${part.name}.holding\nnote angle = arm.angle\npower arm 50 % for 1.5 s\nnote after = ${part.name}.holding`;
+    const loaded = runSteps(steps, { robot, field: floorWith(crate(2.16)) });
+    expect([told(loaded, "held"), told(loaded, "after")]).toEqual([[1], [0]]);
+    // The jaws stand where their gap is the load's width.
+    const { stages, widthM, lowRad, highRad } = part;
+    const ratio = stages.reduce((all, { driverTeeth, drivenTeeth }) => (all * drivenTeeth) / driverTeeth, 1);
+    const gapM = (widthM * ((told(loaded, "angle")[0] as number) / ratio - lowRad)) / (highRad - lowRad);
+    expect(gapM).toBeGreaterThan(0.047);
+    expect(gapM).toBeLessThan(0.053);
+    const empty = runSteps(steps, { robot });
+    expect(told(empty, "held")).toEqual([0]);
+    expect(told(empty, "angle")[0]).toBeLessThan((told(loaded, "angle")[0] as number) - 0.1);
+  });
+});
+
+describe("an arm whose angle a potentiometer tells", () => {
+  test("moves to an angle without an encoder, within a step of it", () => {
+    const robot = drizzle((body) => {
+      const arm = body.motors.find(({ name }) => name === "arm");
+      if (arm) arm.encoder = null;
+      const on = body.attachments.find(({ drivenBy }) => drivenBy === "arm")?.name ?? "arm";
+      body.sensors.push({ name: "knob", kind: "potentiometer", xM: 0, yM: 0, zM: 0.05, aimRad: 0, travelRad: 5, on });
+    });
+    const run = runSteps("move arm to 60 deg\nwait 0.5 s\nnote a = knob.angle", { robot });
+    expect(run.summary.reason).toBe("");
+    const deg = ((run.summary.notes[0]?.value as number) * 180) / Math.PI;
+    expect(deg).toBeGreaterThan(57);
+    expect(deg).toBeLessThan(63);
+  });
+});
+
+describe("stopping", () => {
+  test("the step stop and the tail then stop come to rest alike", () => {
+    const rest = (steps: string) => runSteps(steps).summary.end.xM;
+    const tail = rest("go at 30 cm/s until robot.travel > 50 cm then stop");
+    const step = rest("go at 30 cm/s until robot.travel > 50 cm then keep\nstop\nwait 1 s");
+    expect(Math.abs(tail - step)).toBeLessThan(0.004);
+  });
+});

@@ -13,7 +13,7 @@ import {
   SensorScene,
   worldFromRobot,
 } from "../../src/index.js";
-import { drizzle, fellside } from "../support/demo.js";
+import { drizzle } from "../support/demo.js";
 import { evenly } from "../support/evenly.js";
 
 const unit = evenly(-1, 1);
