@@ -1,5 +1,7 @@
 // Line following on made courses: of so many runs how many pass the whole course, and the median time they take.
 //   node bench/lines.mjs [runs] [--core FILE] [--only COURSE] [--sensor NAME] [--speed CM_S] [--tails "…"]
+//   node bench/lines.mjs 20 --standins: the same on stand-in robots, each with hidden truths of its own, after its
+//   calibration, at 20 cm/s with the pair.
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath, pathToFileURL } from "node:url";
@@ -16,6 +18,7 @@ const { values, positionals } = parseArgs({
     speed: { type: "string" },
     tails: { type: "string", default: "" },
     verbose: { type: "boolean", default: false },
+    standins: { type: "boolean", default: false },
   },
 });
 const runs = Number(positionals[0] ?? 50);
@@ -63,6 +66,49 @@ function run(course, variant, speed, seed) {
     if (progress.see(sx, sy)) return { passed: true, sec: rehearsal.tick / 100, share: 1 };
   }
   return { passed: false, sec: rehearsal.tick / 100, share: progress.share };
+}
+
+/** One stand-in after its calibration, over all courses. @param {number} seed @returns {Promise<Record<string, boolean>>} */
+async function standIn(seed) {
+  const device = await import("@giddy-pebble/device");
+  const variant = /** @type {Variant} */ (SENSORS.pair);
+  const built = robotWith(variant);
+  const robot = new device.StandIn(built, seed);
+  const { robot: believed } = device.calibrateWhole(robot, built);
+  /** @type {Record<string, boolean>} */
+  const passed = {};
+  for (const course of Object.keys(COURSES)) {
+    const made = courseField(course, seed);
+    const read = core.readField({ ...made.field, begins: [{ ...made.field.begins[0], yM: made.begin.yM }] });
+    if (!read.ok) throw new Error(JSON.stringify(read));
+    robot.changePack(0.6);
+    robot.place(read.document, /** @type {any} */ (read.document.begins[0]), "eye");
+    const text =
+      'cairn 1\nrobot "Drizzle"\nfield "Course"\nbegin "start"\nmission\n  follow line on centre with floor at 20 cm/s until clock > 90 s limit 95 s\n';
+    const started = robot.run(text, believed);
+    if (!started.ok) throw new Error(started.why);
+    const progress = new Progress(made.way);
+    passed[course] = false;
+    while (robot.running && !passed[course]) {
+      robot.tick();
+      const { world } = robot.running?.machine ?? {};
+      if (!world) break;
+      const { xM, yM, headingRad } = core.robotPose(built, world);
+      passed[course] = progress.see(xM + 0.065 * Math.cos(headingRad), yM + 0.065 * Math.sin(headingRad));
+    }
+    robot.halt("the course is over");
+    while (robot.running) robot.tick();
+  }
+  return passed;
+}
+
+if (values.standins) {
+  const all = [];
+  for (let seed = 1; seed <= runs; seed += 1) all.push(await standIn(seed));
+  process.stdout.write(`of ${runs} stand-ins, calibrated, the pair at 20 cm/s\n`);
+  for (const course of Object.keys(COURSES))
+    process.stdout.write(`${course.padEnd(15)}${String(all.filter((one) => one[course]).length).padStart(5)}\n`);
+  process.exit(0);
 }
 
 /** @param {number[]} list */

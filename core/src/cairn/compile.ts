@@ -238,6 +238,7 @@ class Compiler extends BlockCompiler {
       side,
       aheadM: eye?.xM ?? 0,
       besideM: eye?.yM ?? 0,
+      noseM: Math.max(nose, ahead?.xM ?? nose),
       corners: (tails.find((tail) => tail.word === "corners")?.choice ?? null) as WallReadings["corners"],
       ahead:
         ahead === null

@@ -511,6 +511,7 @@ export interface WallReadings {
   readonly side: "left" | "right";
   readonly aheadM: number;
   readonly besideM: number;
+  readonly noseM: number;
   readonly corners: "turn" | "stop" | null;
   /** Slot of an eye that looks ahead, with the distance at which it stands before something; of a bumper, 0. */
   readonly ahead: { readonly slot: number; readonly nearM: number } | null;

@@ -27,6 +27,8 @@ export interface WallSense {
   /** Where the eye sits: ahead of the axle, and to its side, m. */
   readonly aheadM: number;
   readonly besideM: number;
+  /** How far its foremost point lies ahead of the axle, m. */
+  readonly noseM: number;
   /** Turns at corners instead of going on. */
   readonly corners: "turn" | "stop" | null;
   /** Whether something stands close ahead; null without a sensor that could tell. */
@@ -151,17 +153,23 @@ export class FollowWall implements Motion {
       if (turned > ROUND_RAD) this.arrivedBy = "ended";
       return;
     }
+    const { steering } = drive.model;
+    const leastM = (steering?.leastRadiusM ?? 0) * 1.05;
     if (this.phase === "backing") {
-      // A steered axle needs room: back with the wheels turned to the wall, which turns the front away from it.
-      const { steering } = drive.model;
-      this.speedMS = approach(this.speedMS, -0.1, options.rampMS2 * dt);
-      this.rate = steering ? (-sign * Math.abs(this.speedMS)) / steering.leastRadiusM : 0;
-      if (-turned >= INNER_RAD * 0.95) this.again();
-      else if (this.fromM - this.wayM > 1) this.arrivedBy = "ended";
+      // A steered axle needs room for its circle: straight back until the wall ahead will lie as far away as the other.
+      this.speedMS = approach(this.speedMS, -0.12, options.rampMS2 * dt);
+      this.rate = clamp(3 * (this.keptRad - this.turnedRad), 0.4);
+      const room = sense.awayM + Math.abs(sense.besideM) + leastM - sense.noseM;
+      if (this.fromM - this.wayM >= Math.max(0.03, room)) this.phase = "inner";
       return;
     }
-    this.speedMS = approach(this.speedMS, 0, options.rampMS2 * 1.5 * dt);
-    this.rate = -sign * Math.min(drive.model.turnRadS, 1.5);
+    if (steering) {
+      this.speedMS = approach(this.speedMS, Math.min(options.speedMS, 0.15), options.rampMS2 * dt);
+      this.rate = this.speedMS > 0 ? (-sign * this.speedMS) / leastM : 0;
+    } else {
+      this.speedMS = approach(this.speedMS, 0, options.rampMS2 * 1.5 * dt);
+      this.rate = -sign * Math.min(drive.model.turnRadS, 1.5);
+    }
     if (-turned >= INNER_RAD && (wall || -turned >= INNER_RAD * 1.2)) this.again();
   }
 

@@ -129,7 +129,7 @@ function follower(robot = drizzle()) {
 
 describe("followers", () => {
   const options = { speedMS: 0.15, rampMS2: 1, mostDuty: 1 };
-  const eye = { awayM: 0.2, aheadM: 0.05, besideM: 0.06, corners: null, blocked: null };
+  const eye = { awayM: 0.2, aheadM: 0.05, besideM: 0.06, noseM: 0.1, corners: null, blocked: null };
 
   test.each([0.006, -0.006])("a line: an offset of %f m ahead of the axle dies away", (startM) => {
     const { at, drive, step } = follower();
