@@ -12,6 +12,7 @@ export * from "./kinds.js";
 export * from "./lexer.js";
 export * from "./numbering.js";
 export * from "./parser.js";
+export * from "./placeEdits.js";
 export * from "./problems.js";
 export * from "./readings.js";
 export * from "./remoteEdits.js";

@@ -2,6 +2,7 @@
 // world. One tick is 10 ms: readings are frozen, the task runs, the motion commands, the world moves twice.
 import type { Program } from "../cairn/compile.js";
 import { moverOf } from "../cairn/effects.js";
+import { kindWords } from "../cairn/kinds.js";
 import { type ListState, newLists } from "../cairn/lists.js";
 import { MOTOR_SLOTS, SLOT, slotCount } from "../cairn/readings.js";
 import { Runner } from "../cairn/runner.js";
@@ -39,7 +40,12 @@ export interface RememberedValue {
   readonly name: string;
   readonly value: Value;
   readonly words: string;
+  /** "a length", "a truth (yes or no)": kept values of another kind count for nothing. */
+  readonly kind: string;
 }
+
+/** Kept values by their name. */
+export type Remembered = Readonly<Record<string, Pick<RememberedValue, "value" | "kind">>>;
 
 /** So many notes are kept, the newest; they are dropped in lots. */
 const MOST_NOTES = 10_000;
@@ -83,7 +89,7 @@ export interface MachineParts {
   readonly draw: RunDraw;
   readonly chance: RandomStream;
   /** Values the robot kept from an earlier run of this mission, by name. */
-  readonly remembered?: Readonly<Record<string, Value>>;
+  readonly remembered?: Remembered;
   /** A robot that stands somewhere, with what a rehearsal leaves out; null rehearses. */
   readonly standing?: StandingRobot;
 }
@@ -177,9 +183,9 @@ export class RehearsalMachine implements Machine {
     );
     this.runner = new Runner(program, this);
     // What was learned in an earlier run stands in for what is written.
-    for (const { name, slot } of program.remembered) {
+    for (const { name, slot, kind } of program.remembered) {
       const kept = parts.remembered?.[name];
-      if (kept !== undefined && typeof kept === typeof this.globals[slot]) this.globals[slot] = kept;
+      if (kept?.kind === kindWords(kind)) this.globals[slot] = kept.value;
     }
   }
 
@@ -255,7 +261,7 @@ export class RehearsalMachine implements Machine {
     const { remembered } = this.runner.program;
     return remembered.map(({ name, slot, kind }) => {
       const value = this.globals[slot] as Value;
-      return { name, value, words: valueWords(kind, value) };
+      return { name, value, words: valueWords(kind, value), kind: kindWords(kind) };
     });
   }
 

@@ -35,7 +35,13 @@ import type { Robot } from "../robot/schema.js";
 import { checkWiring } from "../robot/wiring.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { plainDigits } from "../units/quantity.js";
-import { type EchoRecord, type NoteRecord, RehearsalMachine, type RememberedValue } from "./machine.js";
+import {
+  type EchoRecord,
+  type NoteRecord,
+  RehearsalMachine,
+  type Remembered,
+  type RememberedValue,
+} from "./machine.js";
 import { type Adjustments, drawRun, idealDraw, type Scatter, usualScatter } from "./scatter.js";
 import type { Touch, TouchWatch } from "./touches.js";
 
@@ -151,7 +157,7 @@ export interface RunOptions {
   /** A driver's handset, tick by tick, for missions that hand over; without it such steps are skipped. */
   readonly hands?: (tick: number) => Handset | null;
   /** Values kept from an earlier run, by name; without them a run begins with the written ones. */
-  readonly remembered?: Readonly<Record<string, number | string>>;
+  readonly remembered?: Remembered;
 }
 
 export interface StepSummary {

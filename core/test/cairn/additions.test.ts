@@ -117,15 +117,20 @@ describe("values that last", () => {
     const prepared = prepareMission(text, drizzle(), fellside());
     const first = rehearse(prepared, { seed: 1, ideal: true });
     expect(notes(first, "before")).toEqual([0.4]);
-    expect(first.summary.remembered).toEqual([{ name: "dark", value: 0.45, words: "0.45" }]);
-    const remembered = Object.fromEntries(first.summary.remembered.map(({ name, value }) => [name, value]));
+    expect(first.summary.remembered).toEqual([{ name: "dark", value: 0.45, words: "0.45", kind: "a number" }]);
+    const remembered = Object.fromEntries(first.summary.remembered.map((kept) => [kept.name, kept]));
     const second = rehearse(prepared, { seed: 1, ideal: true, remembered });
     expect(notes(second, "before")).toEqual([0.45]);
   });
 
   test("one of another kind than the mission's counts for nothing", () => {
     const prepared = prepareMission(text, drizzle(), fellside());
-    expect(notes(rehearse(prepared, { seed: 1, ideal: true, remembered: { dark: "no" } }), "before")).toEqual([0.4]);
+    expect(
+      notes(
+        rehearse(prepared, { seed: 1, ideal: true, remembered: { dark: { value: 0.7, kind: "a length" } } }),
+        "before",
+      ),
+    ).toEqual([0.4]);
   });
 });
 

@@ -75,7 +75,7 @@ describe("mounting", () => {
   test("the demo robots drive forward; what an older document had was taken to fit, and still does", () => {
     for (const name of ["drizzle", "gust", "fog", "sleet"])
       expect(checkWiring(demoRobot(name)).filter(({ code }) => code === "backwards")).toEqual([]);
-    const old = { ...drizzleBody(), version: 2 } as { motors: { name: string; reversed?: boolean }[] };
+    const old = { ...drizzleBody(), version: 2 } as unknown as { motors: { name: string; reversed?: boolean }[] };
     const turned = structuredClone(old);
     for (const motor of turned.motors) motor.reversed = !motor.reversed;
     for (const document of [old, turned]) {

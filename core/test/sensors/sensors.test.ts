@@ -151,7 +151,7 @@ describe("the range eye", () => {
 });
 
 describe("the near sensor", () => {
-  const truth = { xM: 0, yM: 0, zM: 0.03, aimRad: 0, thresholdM: 0.1, hysteresis: 0.2, periodTicks: 1 };
+  const truth = { xM: 0, yM: 0, zM: 0.03, aimRad: 0, thresholdM: 0.1, coneRad: 0.16, hysteresis: 0.2, periodTicks: 1 };
   const blocked = (sensor: NearSensor, x: number, reflectance: number) => {
     sensor.tick(scene({ walls: [wall([x, -1], [x, 1], 0.1, reflectance)] }));
     return sensor.blocked;

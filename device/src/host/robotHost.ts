@@ -127,7 +127,7 @@ export class RobotHost {
     if (!busy.ok) return busy;
     const robot = readRobot(shelved.program.robot);
     if (!robot.ok) return refuse(`The robot sent with "${name}" cannot be used: ${robot.problems[0]}.`);
-    const started = this.standIn.run(shelved.program.text, robot.document);
+    const started = this.standIn.run(shelved.program.text, robot.document, this.shelf.remembered(name));
     if (!started.ok) return started;
     this.mission = { name, sha256: shelved.entry.sha256 };
     this.begun();
@@ -328,6 +328,9 @@ export class RobotHost {
     if (this.seenRun === 0 || !standIn.last) return;
     const { summary } = standIn.last;
     this.why = summary.reason;
+    const { mission } = this;
+    // A disk that does not take it costs the memory, not the run.
+    if (mission) onDisk(() => this.shelf.keep(mission.name, summary.remembered));
     this.tellFinal();
     this.tellAll({ kind: "ended", run: this.seenRun, mission: this.mission?.name ?? null, summary: { ...summary } });
     this.seenRun = 0;

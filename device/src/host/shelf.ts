@@ -2,7 +2,14 @@
 import { createHash } from "node:crypto";
 import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { type ProgramPackage, packageSchema, SHELF_ROOM, type ShelfEntry } from "@giddy-pebble/core";
+import {
+  type ProgramPackage,
+  packageSchema,
+  type Remembered,
+  type RememberedValue,
+  SHELF_ROOM,
+  type ShelfEntry,
+} from "@giddy-pebble/core";
 import { z } from "zod";
 
 export interface Shelved {
@@ -28,12 +35,20 @@ function fileOf(name: string): string {
   return `${sha256(name).slice(0, 24)}.json`;
 }
 
+/** No mission's file ends like this. */
+const MEMORY = "remembered.memory";
+const memorySchema = z.array(
+  z.tuple([z.string(), z.record(z.string(), z.object({ value: z.union([z.number(), z.string()]), kind: z.string() }))]),
+);
+
 export class Shelf {
   private readonly missions = new Map<string, Shelved>();
+  private readonly memory: Map<string, Remembered>;
 
   /** @param folder - made when missing; files that cannot be read are left alone and not listed */
   constructor(private readonly folder: string) {
     mkdirSync(folder, { recursive: true });
+    this.memory = readMemory(path.join(folder, MEMORY));
     for (const file of readdirSync(folder).sort()) {
       if (!file.endsWith(".json")) continue;
       const read = readShelved(path.join(folder, file));
@@ -61,9 +76,31 @@ export class Shelf {
     this.missions.set(from.name, { entry: entryOf(from, payload), program });
   }
 
+  /** What the robot keeps of a mission from one run to the next. */
+  remembered(name: string): Remembered {
+    return this.memory.get(name) ?? {};
+  }
+
+  keep(name: string, values: readonly RememberedValue[]): void {
+    if (values.length === 0) return;
+    this.memory.set(name, Object.fromEntries(values.map(({ name: value, ...rest }) => [value, rest])));
+    const file = path.join(this.folder, MEMORY);
+    writeFileSync(`${file}.new`, JSON.stringify([...this.memory]));
+    renameSync(`${file}.new`, file);
+  }
+
   remove(name: string): boolean {
     rmSync(path.join(this.folder, fileOf(name)), { force: true });
     return this.missions.delete(name);
+  }
+}
+
+/** Remembered values; without a file that can be read the robot remembers nothing. */
+function readMemory(file: string): Map<string, Remembered> {
+  try {
+    return new Map(memorySchema.parse(JSON.parse(readFileSync(file, "utf8"))));
+  } catch {
+    return new Map();
   }
 }
 

@@ -25,6 +25,7 @@ import {
   parseMission,
   type RandomStream,
   RehearsalMachine,
+  type Remembered,
   type Robot,
   type RobotInForce,
   RUN_COLUMNS,
@@ -187,9 +188,9 @@ export class StandIn {
     };
   }
 
-  /** Starts a mission's text. @param robot - the constants that came with it */
-  run(text: string, robot: Robot = this.believed): StartResult {
-    return this.start(text, robot, null);
+  /** Starts a mission's text. @param robot - the constants that came with it; remembered - what it kept of it before */
+  run(text: string, robot: Robot = this.believed, remembered: Remembered = {}): StartResult {
+    return this.start(text, robot, null, remembered);
   }
 
   /** Lets a person drive. */
@@ -295,7 +296,7 @@ export class StandIn {
     return world;
   }
 
-  private start(text: string, robot: Robot, hand: ByHand | null): StartResult {
+  private start(text: string, robot: Robot, hand: ByHand | null, remembered: Remembered = {}): StartResult {
     if (this.doing === "restarting") return { ok: false, why: "The robot is restarting. Try again in a second." };
     if (this.running && !this.running.machine.ended)
       return { ok: false, why: "The robot is busy with a run. Halt it first." };
@@ -323,6 +324,7 @@ export class StandIn {
       model: context.drive,
       draw: trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge)),
       chance: this.chance,
+      remembered,
       standing: { commandDelayTicks: this.truth.oddities.commandDelayTicks, unplugged: this.unplugged },
     });
     if (hand) machine.setMotion(hand);

@@ -26,7 +26,14 @@ async function demoFiles(folder: string): Promise<DemoFile[]> {
   const found = (await readdir(path.join(folder, "missions"))).filter((file) => file.endsWith(".cairn")).sort();
   // The one to begin with is made first, and so is the one that opens.
   const missions = [...found.filter((file) => file === FIRST), ...found.filter((file) => file !== FIRST)];
-  return [...documents, ...missions.map((file) => ({ file: path.join("missions", file), kind: "mission" as const }))];
+  const collections = (await readdir(path.join(folder, "collections")))
+    .filter((file) => file.endsWith(".cairn"))
+    .sort();
+  return [
+    ...documents,
+    ...collections.map((file) => ({ file: path.join("collections", file), kind: "collection" as const })),
+    ...missions.map((file) => ({ file: path.join("missions", file), kind: "mission" as const })),
+  ];
 }
 
 /** "first-roll-out.cairn" → "First roll out" */
@@ -35,19 +42,27 @@ function missionName(file: string): string {
   return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
+/** The name a collection gives itself; null for a mission. */
+function collectionName(text: string): string | null {
+  return /^collection +"([^"\n]+)"/m.exec(text)?.[1] ?? null;
+}
+
 /** @param folder - the repository's demo folder */
 export async function loadDemo(folder: string): Promise<void> {
   const team = await localTeam(pool());
   for (const { file, kind } of await demoFiles(folder)) {
     if (await wasLoaded(team, file)) continue;
     const text = await readFile(path.join(folder, file), "utf8");
-    const body: unknown = kind === "mission" ? null : JSON.parse(text);
-    const name = kind === "mission" ? missionName(file) : String((body as { name?: unknown }).name ?? file);
+    const isText = kind === "mission" || kind === "collection";
+    const body: unknown = isText ? null : JSON.parse(text);
+    const name = isText
+      ? (collectionName(text) ?? missionName(file))
+      : String((body as { name?: unknown }).name ?? file);
     const made = await createDocument(team, {
       kind,
       name,
       reason: "demo",
-      content: { text: kind === "mission" ? text : null, body },
+      content: { text: isText ? text : null, body },
     });
     if (!made.ok && made.why !== "name-taken") logger.warn({ file, why: made.why }, "a demo document was not loaded");
     // Marked last: a process that is ended in between loads it at the next start, or finds its name taken.

@@ -4,6 +4,7 @@ import { LONGEST_TEXT, openRobot, readField } from "@giddy-pebble/core";
 import { inTransaction, type Queryable } from "./database.js";
 import {
   type Content,
+  collectionTexts,
   type DocumentKind,
   type DocumentRow,
   type DraftRow,
@@ -45,10 +46,10 @@ export type Outcome<T> =
 
 /** Sentences about content that may not be stored as a document of this kind; empty when it may. */
 function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
-  if (kind === "mission") {
-    if (content.text === null) return ["a mission is stored as text"];
+  if (kind === "mission" || kind === "collection") {
+    if (content.text === null) return [`a ${kind} is stored as text`];
     return content.text.length > LONGEST_TEXT
-      ? [`the mission has ${content.text.length} characters; at most ${LONGEST_TEXT} can be stored`]
+      ? [`the ${kind} has ${content.text.length} characters; at most ${LONGEST_TEXT} can be stored`]
       : [];
   }
   if (content.body === null) return [`a ${kind} is stored as a JSON body`];
@@ -69,9 +70,10 @@ function canonical(value: unknown): unknown {
 }
 
 export function contentHash(content: Content): string {
-  return createHash("sha256")
-    .update(content.text ?? JSON.stringify(canonical(content.body)))
-    .digest("hex");
+  const hash = createHash("sha256").update(content.text ?? JSON.stringify(canonical(content.body)));
+  // A mission holds the collections it uses beside its text.
+  if (content.text !== null && content.body !== null) hash.update(JSON.stringify(canonical(content.body)));
+  return hash.digest("hex");
 }
 
 /** A robot as it is stored: read, upgraded, and nothing in it that is not a robot's. */
@@ -81,11 +83,29 @@ function storable(kind: DocumentKind, content: Content): Content {
   return read.ok ? { ...content, body: read.document } : content;
 }
 
+/** Names of the collections a mission's text uses. */
+function usedIn(text: string): string[] {
+  return [...text.matchAll(/^use +"([^"\n]{1,120})"/gm)].map(([, name]) => name as string);
+}
+
+/** A mission with the collections it uses as they are now: its revision holds them. */
+async function withCollections(db: Queryable, team: string, kind: DocumentKind, content: Content): Promise<Content> {
+  const names = kind === "mission" && content.text !== null ? usedIn(content.text) : [];
+  if (names.length === 0) return content;
+  const collections = Object.fromEntries(await collectionTexts(db, team, names));
+  return { ...content, body: { collections } };
+}
+
 /** What a mission's text names; null for other kinds. */
 function mentionsOf(kind: DocumentKind, content: Content): Mentions | null {
   if (kind !== "mission" || content.text === null) return null;
   const named = (word: string) => new RegExp(`^${word} +"([^"\\n]*)"`, "m").exec(content.text ?? "")?.[1] ?? null;
-  return { robot: named("robot"), field: named("field"), remote: /^remote[ \r]*$/m.test(content.text) };
+  return {
+    robot: named("robot"),
+    field: named("field"),
+    remote: /^remote[ \r]*$/m.test(content.text),
+    collections: usedIn(content.text),
+  };
 }
 
 async function mention(db: Queryable, document: Pick<DocumentRow, "id" | "kind">, content: Content): Promise<void> {
@@ -235,7 +255,7 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     const problems = contentProblems(document.kind, cut.content);
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
     const current = await open(db, team, document);
-    const content = storable(document.kind, cut.content);
+    const content = await withCollections(db, team, document.kind, storable(document.kind, cut.content));
     const hash = contentHash(content);
     const version = current.draft?.version ?? 0;
     if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion)

@@ -14,6 +14,7 @@ export function documentView(row: DocumentRow) {
     robot: row.names_robot,
     field: row.names_field,
     remote: row.has_remote,
+    collections: row.names_collections,
   };
 }
 

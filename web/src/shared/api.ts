@@ -15,6 +15,8 @@ const documentView = z.object({
   robot: z.string().nullable(),
   field: z.string().nullable(),
   remote: z.boolean(),
+  /** Collections it uses. */
+  collections: z.array(z.string()).default([]),
 });
 export type DocumentView = z.infer<typeof documentView>;
 

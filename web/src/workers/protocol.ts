@@ -16,6 +16,11 @@ export const workerRequest = z.discriminatedUnion("type", [
       .array(z.custom<Float32Array>((value) => value instanceof Float32Array))
       .length(9)
       .nullable(),
+    /** Values a robot kept of the mission; null begins with the written ones. */
+    remembered: z
+      .record(z.string(), z.object({ value: z.union([z.number(), z.string()]), kind: z.string() }))
+      .nullable()
+      .default(null),
   }),
   z.object({ type: z.literal("stop"), generation: z.number().int() }),
 ]);

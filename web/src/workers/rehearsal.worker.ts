@@ -73,6 +73,7 @@ async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promi
     seed: request.seed,
     ideal: request.ideal,
     ...(held ? { hands: held } : {}),
+    ...(request.remembered ? { remembered: request.remembered } : {}),
   });
   let sent = 0;
   while (!rehearsal.done) {

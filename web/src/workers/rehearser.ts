@@ -15,7 +15,11 @@ export interface RehearsalRequest {
   readonly ideal: boolean;
   /** A recorded driver, for missions that hand over. */
   readonly hands?: readonly Float32Array[];
+  /** Values a robot kept of the mission, by name. */
+  readonly remembered?: WorkerStart["remembered"];
 }
+
+type WorkerStart = Extract<WorkerRequest, { type: "rehearse" }>;
 
 export interface RehearsalListener {
   /** Rows since `from`, one array per column of RUN_COLUMNS. */
@@ -48,6 +52,7 @@ export class Rehearser {
       generation: this.generation,
       ...request,
       hands: request.hands ? [...request.hands] : null,
+      remembered: request.remembered ?? null,
     };
     this.ensureWorker().postMessage(this.pending);
     this.listen();

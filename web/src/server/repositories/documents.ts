@@ -2,7 +2,7 @@
 import { z } from "zod";
 import type { Queryable } from "../database.js";
 
-export const documentKind = z.enum(["robot", "field", "mission", "controls", "notebook"]);
+export const documentKind = z.enum(["robot", "field", "mission", "collection", "controls", "notebook"]);
 export type DocumentKind = z.infer<typeof documentKind>;
 
 const documentRow = z.object({
@@ -15,6 +15,7 @@ const documentRow = z.object({
   names_robot: z.string().nullable(),
   names_field: z.string().nullable(),
   has_remote: z.boolean(),
+  names_collections: z.array(z.string()),
 });
 export type DocumentRow = z.infer<typeof documentRow>;
 
@@ -53,7 +54,7 @@ export interface Content {
   readonly text: string | null;
 }
 
-const DOCUMENT = "id, kind, name, head_revision, created_at, names_robot, names_field, has_remote";
+const DOCUMENT = "id, kind, name, head_revision, created_at, names_robot, names_field, names_collections, has_remote";
 /** What a list of revisions shows: neither text nor body. */
 const LISTED = "id, document_id, number, parent, name, reason, author, content_hash, created_at";
 const REVISION = "id, document_id, number, parent, body, text, name, reason, author, content_hash, created_at";
@@ -131,13 +132,17 @@ export interface Mentions {
   readonly robot: string | null;
   readonly field: string | null;
   readonly remote: boolean;
+  /** Collections it uses. */
+  readonly collections: readonly string[];
 }
 
 export async function keepMentions(db: Queryable, documentId: string, mentions: Mentions): Promise<void> {
   await db.query(
-    `update document set names_robot = $2, names_field = $3, has_remote = $4
-     where id = $1 and (names_robot, names_field, has_remote) is distinct from ($2::text, $3::text, $4::boolean)`,
-    [documentId, mentions.robot, mentions.field, mentions.remote],
+    `update document set names_robot = $2, names_field = $3, has_remote = $4, names_collections = $5
+     where id = $1
+       and (names_robot, names_field, has_remote, names_collections)
+         is distinct from ($2::text, $3::text, $4::boolean, $5::text[])`,
+    [documentId, mentions.robot, mentions.field, mentions.remote, mentions.collections],
   );
 }
 
@@ -149,6 +154,23 @@ export async function lockMissionsNaming(db: Queryable, team: string, robot: str
     [team, robot],
   );
   return found.rows.map((row) => documentRow.parse(row));
+}
+
+/** Texts of the team's collections by name: the draft of each where there is one. */
+export async function collectionTexts(
+  db: Queryable,
+  team: string,
+  names: readonly string[],
+): Promise<ReadonlyMap<string, { readonly number: number; readonly text: string }>> {
+  const found = await db.query<{ name: string; number: number; text: string | null }>(
+    `select d.name, d.head_revision as number, coalesce(w.text, r.text) as text
+     from document d
+     join revision r on r.document_id = d.id and r.number = d.head_revision
+     left join draft w on w.document_id = d.id
+     where d.team_id = $1 and d.kind = 'collection' and d.archived_at is null and d.name = any($2)`,
+    [team, names],
+  );
+  return new Map(found.rows.flatMap(({ name, number, text }) => (text === null ? [] : [[name, { number, text }]])));
 }
 
 export async function renameDocument(db: Queryable, documentId: string, name: string): Promise<void> {

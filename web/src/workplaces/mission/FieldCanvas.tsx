@@ -1,6 +1,6 @@
 // The field: drawn in one effect with clean-up; frames go through refs. Pan by dragging, zoom by wheel or
 // buttons; hovering the path lights its step, clicking selects it.
-import { beginOf, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
+import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
 import { type PointerEvent, useEffect, useRef } from "react";
 import {
   drawBegin,
@@ -18,10 +18,12 @@ import {
   type Pen,
   readColours,
 } from "../../shared/drawField.js";
+import { drawPlaces, drawTouches } from "../../shared/drawMarks.js";
 import { drawSenses } from "../../shared/drawSenses.js";
 import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
 import { chooseOne } from "./choosing.js";
 import { beginPathDrag, dragPathTo, type PathDrag } from "./pathDrag.js";
+import { PlaceButton, placeOnField } from "./places.js";
 import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
 
 const TICK_MS = 10;
@@ -127,6 +129,8 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
     if (trace) drawSenses(pen, robot.document, pose, (id) => traceColumn(trace, id)?.[i] ?? null);
   }
   if (state.tape && robot) drawTape(pen, state.tape);
+  for (const path of mission.paths) drawPlaces(pen, begin, placesOfPath(path));
+  drawTouches(pen, shown?.summary?.contacts ?? []);
   if (state.measure) drawMeasure(pen, state.measure);
   drawScaleBar(pen, canvas.clientWidth, canvas.clientHeight);
 }
@@ -213,9 +217,9 @@ export function FieldCanvas() {
 
   /** The pebble under the pointer whose step can be dragged; the latest step wins where they lie together. */
   const pebbleAt = (x: number, y: number): PathDrag | null => {
-    const { planned, plannedStale, measure } = useMission.getState();
+    const { planned, plannedStale, measure, placing } = useMission.getState();
     const now = view.current;
-    if (!planned?.summary || plannedStale || measure || !now) return null;
+    if (!planned?.summary || plannedStale || measure || placing || !now) return null;
     for (const step of pebbles(planned.summary.steps).reverse()) {
       const i = Math.min(planned.x.length - 1, Math.round(step.endMs / TICK_MS));
       const px = now.originX + (planned.x[i] ?? 0) * now.scale;
@@ -234,7 +238,8 @@ export function FieldCanvas() {
       const line = lineAt(offsetX, offsetY);
       if (line !== useMission.getState().hoverLine) useMission.setState({ hoverLine: line });
       const { measure } = useMission.getState();
-      event.currentTarget.style.cursor = measure ? "crosshair" : pebbleAt(offsetX, offsetY) ? "move" : "";
+      const { placing } = useMission.getState();
+      event.currentTarget.style.cursor = measure || placing ? "crosshair" : pebbleAt(offsetX, offsetY) ? "move" : "";
       return;
     }
     const dx = event.clientX - held.x;
@@ -283,7 +288,9 @@ export function FieldCanvas() {
           const { offsetX, offsetY } = event.nativeEvent;
           const { measure } = useMission.getState();
           const place = placeOf(offsetX, offsetY);
-          if (measure && place) useMission.setState({ measure: measure.length === 1 ? [...measure, place] : [place] });
+          if (useMission.getState().placing && place) placeOnField(place[0], place[1]);
+          else if (measure && place)
+            useMission.setState({ measure: measure.length === 1 ? [...measure, place] : [place] });
           else chooseOne(held.path?.line ?? lineAt(offsetX, offsetY));
         }}
         onPointerLeave={() => useMission.setState({ hoverLine: null })}
@@ -296,6 +303,7 @@ export function FieldCanvas() {
           −
         </button>
         <MeasureButton />
+        <PlaceButton />
         <button type="button" aria-label="Show the whole field" onClick={() => zoom(0)}>
           ⤢
         </button>
@@ -402,7 +410,7 @@ function MeasureButton() {
         aria-label="Measure between two points"
         aria-pressed={measure !== null}
         title="M"
-        onClick={() => useMission.setState({ measure: measure ? null : [] })}
+        onClick={() => useMission.setState({ measure: measure ? null : [], placing: false })}
       >
         ↔
       </button>

@@ -6,18 +6,18 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useRef, useState } from "react";
 import { useMission } from "./state.js";
-import { createMission, openMission, showView } from "./store.js";
+import { createCollection, createMission, openMission, showView } from "./store.js";
 
 export function MissionHead() {
   const open = useMission((state) => state.open);
   const missions = useMission((state) => state.missions);
   const view = useMission((state) => state.view);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const [naming, setNaming] = useState(false);
+  const [naming, setNaming] = useState<"mission" | "collection" | null>(null);
   return (
     <div className="panehead">
       {naming ? (
-        <NewMission close={() => setNaming(false)} />
+        <NewMission kind={naming} close={() => setNaming(null)} />
       ) : (
         <h1>
           <button
@@ -30,7 +30,12 @@ export function MissionHead() {
           </button>
         </h1>
       )}
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} disableRestoreFocus={naming}>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        disableRestoreFocus={naming !== null}
+      >
         {missions.map((mission) => (
           <MenuItem
             key={mission.id}
@@ -41,15 +46,24 @@ export function MissionHead() {
             }}
           >
             {mission.name}
+            {mission.kind === "collection" && <span className="quiet"> · collection</span>}
           </MenuItem>
         ))}
         <MenuItem
           onClick={() => {
             setAnchor(null);
-            setNaming(true);
+            setNaming("mission");
           }}
         >
           New mission…
+        </MenuItem>
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            setNaming("collection");
+          }}
+        >
+          New collection of routines…
         </MenuItem>
       </Menu>
       <ToggleButtonGroup
@@ -67,15 +81,21 @@ export function MissionHead() {
 }
 
 /** "Mission 3": a name that can be kept as it is. */
-function freeName(taken: readonly string[]): string {
+function freeName(taken: readonly string[], kind: "mission" | "collection"): string {
+  const word = kind === "mission" ? "Mission" : "Routines";
   let number = 1;
-  while (taken.includes(`Mission ${number}`)) number += 1;
-  return `Mission ${number}`;
+  while (taken.includes(`${word} ${number}`)) number += 1;
+  return `${word} ${number}`;
 }
 
-export function NewMission({ close }: { close: () => void }) {
+export function NewMission({ close, kind = "mission" }: { close: () => void; kind?: "mission" | "collection" }) {
   const missions = useMission((state) => state.missions);
-  const [name, setName] = useState(() => freeName(missions.map((mission) => mission.name)));
+  const [name, setName] = useState(() =>
+    freeName(
+      missions.map((mission) => mission.name),
+      kind,
+    ),
+  );
   const [trouble, setTrouble] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -84,8 +104,8 @@ export function NewMission({ close }: { close: () => void }) {
     return () => cancelAnimationFrame(frame);
   }, []);
   const make = async () => {
-    if (name.trim() === "") return setTrouble("Give the mission a name.");
-    const failed = await createMission(name.trim());
+    if (name.trim() === "") return setTrouble(`Give the ${kind} a name.`);
+    const failed = await (kind === "mission" ? createMission : createCollection)(name.trim());
     if (failed === null) close();
     else setTrouble(failed);
   };
@@ -99,8 +119,8 @@ export function NewMission({ close }: { close: () => void }) {
       <input
         ref={input}
         className="editor-in"
-        aria-label="Name of the new mission"
-        placeholder="Name of the mission"
+        aria-label={`Name of the new ${kind}`}
+        placeholder={`Name of the ${kind}`}
         value={name}
         maxLength={120}
         onChange={(event) => setName(event.target.value)}

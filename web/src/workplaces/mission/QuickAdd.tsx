@@ -49,7 +49,7 @@ function armFor(words: string): string {
 
 /** Tries the step in its place; blocks get a first step, so that they are whole. */
 function tryStep(words: string): Trial {
-  const { mission, robot, field } = useMission.getState();
+  const { mission, robot, field, collections } = useMission.getState();
   const place = insertionPlace();
   const plain = insertStep(mission, words, place);
   const indent = " ".repeat(place?.block.indent ?? 2);
@@ -61,7 +61,9 @@ function tryStep(words: string): Trial {
   const offset = change.start + change.insert.indexOf(words);
   const line = text.slice(0, offset).split("\n").length - 1;
   const problems =
-    robot && field ? prepareMission(text, robot.document, field.document).check.problems : parseMission(text).problems;
+    robot && field
+      ? prepareMission(text, robot.document, field.document, undefined, collections).check.problems
+      : parseMission(text).problems;
   const end = offset + words.length;
   const problem =
     problems.find(

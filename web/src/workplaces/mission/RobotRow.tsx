@@ -1,7 +1,10 @@
 // The linked robot in the Mission workplace: what it holds, send, run; and what came of its run beside the plan.
 
+import type { RunSummary } from "@giddy-pebble/core";
 import { differenceWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useState } from "react";
 import { buildStandIn, haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { Panel } from "../../shared/Panel.js";
@@ -114,6 +117,27 @@ async function rebuild(robot: string): Promise<void> {
   if (failed !== null) useMission.setState({ message: failed });
 }
 
+/** What the robot keeps for its next run, and the choice to rehearse with it. */
+function Memory({ kept }: { kept: RunSummary["remembered"] }) {
+  const from = useMission((state) => state.fromMemory);
+  if (kept.length === 0) return null;
+  return (
+    <>
+      <p>It remembers {kept.map(({ name, words }) => `${name} = ${words}`).join(", ")} for its next run.</p>
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={from}
+            onChange={(event) => useMission.setState({ fromMemory: event.target.checked })}
+          />
+        }
+        label="Rehearse with what it remembers"
+      />
+    </>
+  );
+}
+
 export function RobotPanel() {
   const result = useMission((state) => state.robotResult);
   const close = () => useMission.setState({ panel: "none" });
@@ -132,6 +156,7 @@ export function RobotPanel() {
             }.`
           : `It did not work: ${summary.reason}.`}
       </p>
+      <Memory kept={summary.remembered ?? []} />
       <h3>Against the plan</h3>
       {difference ? (
         <>

@@ -4,10 +4,10 @@ import { CSS } from "@dnd-kit/utilities";
 import {
   enableSteps,
   isSwitchedOff,
+  NEVER_NAMES,
   nameNumber,
   type Piece,
   type Problem,
-  RESERVED,
   type Row,
   rewriteStep,
 } from "@giddy-pebble/core";
@@ -351,7 +351,7 @@ function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string)
 export function giveName(piece: Piece, name: string): string | null {
   const { mission, prepared } = useMission.getState();
   if (!/^[A-Za-z_]\w*$/.test(name)) return "A name has letters, digits and _, and begins with a letter.";
-  if (RESERVED.has(name)) return `"${name}" is a word of the language.`;
+  if (NEVER_NAMES.has(name)) return `"${name}" is a word of the language.`;
   if (prepared?.check.symbols.globals.has(name)) return `"${name}" is taken already.`;
   edit(nameNumber(mission, piece, name), `naming ${piece.text} ${name}`);
   return null;

@@ -1,4 +1,5 @@
 // Rehearse, play and pause, time and speed, what came of the run, and the list of kept runs.
+import type { RunSummary } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
@@ -145,6 +146,14 @@ function ManyVerdict() {
   );
 }
 
+/** What a run touched: the first thing by name, and how many more. */
+function touchedWords(contacts: RunSummary["contacts"]): string {
+  const [first] = contacts;
+  if (!first) return "";
+  const others = new Set(contacts.map(({ what }) => what)).size - 1;
+  return ` · touched ${first.what} at ${(first.fromMs / 1000).toFixed(1)} s${others > 0 ? ` and ${others} more` : ""}`;
+}
+
 function Verdict() {
   const run = useMission((state) => state.run);
   const study = useMission((state) => state.study);
@@ -166,6 +175,7 @@ function Verdict() {
         {run.of !== undefined && `Run ${run.of}: `}
         {words}
         {points}
+        {touchedWords(summary.contacts ?? [])}
         {typeof summary.tippedMs === "number" && ` · a wheel lifted at ${(summary.tippedMs / 1000).toFixed(1)} s`}
       </span>
     );

@@ -8,13 +8,13 @@ import {
   duplicateSteps,
   indentSteps,
   makeRoutine,
+  NEVER_NAMES,
   neighbour,
   outdentSteps,
   type Place,
   parseMission,
   pasteSteps,
   placesOf,
-  RESERVED,
   type TextChange,
   wrapSteps,
 } from "@giddy-pebble/core";
@@ -166,7 +166,7 @@ export function commentChosen(words: string): void {
 export function routineOfChosen(name: string): string | null {
   const { mission, prepared } = get();
   if (!/^[A-Za-z_]\w*$/.test(name)) return "A name has letters, digits and _, and begins with a letter.";
-  if (RESERVED.has(name)) return `"${name}" is a word of the language. Choose another name.`;
+  if (NEVER_NAMES.has(name)) return `"${name}" is a word of the language. Choose another name.`;
   const symbols = prepared?.check.symbols;
   if (symbols?.globals.has(name) || symbols?.routines.has(name)) return `"${name}" is taken already.`;
   const change = makeRoutine(mission, chosenPlaces(), name);

@@ -67,7 +67,7 @@ function payload(): string | null {
   const { history, robot, field } = get();
   if (!robot || !field) return null;
   const document = field.revisionId === "" ? null : field.document;
-  return packageText(history.present.text, robot.document, document);
+  return packageText(get().prepared?.text ?? history.present.text, robot.document, document);
 }
 
 /** Digest of what would be sent now; null while something is missing. */

@@ -4,6 +4,7 @@ import {
   type Field,
   foundAt,
   packTrace,
+  type Remembered,
   type Robot,
   type RunSummary,
   type Trace,
@@ -25,6 +26,12 @@ function randomSeed(): number {
   return crypto.getRandomValues(new Int32Array(1))[0] ?? 1;
 }
 
+/** What the robot kept in its latest run of this mission. */
+export function keptByRobot(): Remembered | null {
+  const kept = get().robotResult?.summary.remembered ?? [];
+  return kept.length === 0 ? null : Object.fromEntries(kept.map((one) => [one.name, one]));
+}
+
 /** Rehearse: cuts a revision, runs it seeded, keeps it as a trial, plays it. */
 export async function rehearse(): Promise<void> {
   const { open, prepared, robot, field, rehearsing, history, save } = get();
@@ -37,7 +44,14 @@ export async function rehearse(): Promise<void> {
   const { text } = history.present;
   const growing = new GrowingPath();
   runner.start(
-    { text, robot: robot.document, field: field.document, seed, ideal: false },
+    {
+      text: prepared.text,
+      robot: robot.document,
+      field: field.document,
+      seed,
+      ideal: false,
+      remembered: get().fromMemory ? keptByRobot() : null,
+    },
     {
       rows: (from, columns) => {
         growing.add(from, columns);

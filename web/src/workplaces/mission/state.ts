@@ -78,6 +78,8 @@ export interface MissionState {
   history: History;
   mission: Mission;
   prepared: PreparedMission | null;
+  /** Texts of all collections by name. */
+  collections: ReadonlyMap<string, string>;
   robot: StoredDocument<Robot> | null;
   field: StoredDocument<Field> | null;
   problems: readonly Problem[];
@@ -111,6 +113,10 @@ export interface MissionState {
   /** Further steps chosen beside the selected one, by line id. */
   chosen: ReadonlySet<string>;
   /** Two points on the field, m; null while nothing is measured. */
+  /** Rehearsals begin with what the robot kept in its latest run of this mission. */
+  fromMemory: boolean;
+  /** Points on the field are taken as places. */
+  placing: boolean;
   measure: readonly (readonly [number, number])[] | null;
 }
 
@@ -127,6 +133,7 @@ export function initialState(): MissionState {
     history: startHistory(EMPTY),
     mission: parseMission(EMPTY),
     prepared: null,
+    collections: new Map(),
     robot: null,
     field: null,
     problems: [],
@@ -152,6 +159,8 @@ export function initialState(): MissionState {
     ways: [],
     traces: null,
     chosen: new Set(),
+    fromMemory: false,
+    placing: false,
     measure: null,
   };
 }

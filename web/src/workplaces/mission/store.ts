@@ -83,8 +83,21 @@ async function lookAgain(): Promise<string | null> {
   const library = list.value.documents;
   // What could not be read may have been mended since.
   for (const [key, state] of asked) if (state === "unreadable") asked.delete(key);
-  set({ library, missions: library.filter(({ kind }) => kind === "mission") });
+  const listed = library.filter(({ kind }) => kind === "mission" || kind === "collection");
+  set({ library, missions: listed, collections: await textsOf(library) });
   return null;
+}
+
+/** Texts of the collections there are. */
+async function textsOf(library: readonly DocumentView[]): Promise<ReadonlyMap<string, string>> {
+  const views = library.filter(({ kind }) => kind === "collection");
+  const opened = await Promise.all(views.map(({ id }) => api.open(id)));
+  return new Map(
+    opened.flatMap((found, i) => {
+      const text = found.ok ? (found.value.draft?.text ?? found.value.head.text) : null;
+      return text === null ? [] : [[views[i]?.name ?? "", text] as const];
+    }),
+  );
 }
 
 /** Opens the mission asked for, or the first. */
@@ -93,7 +106,9 @@ export async function start(missionId: string | null): Promise<void> {
   const trouble = await lookAgain();
   if (trouble !== null) return set({ phase: { is: "failed", message: trouble } });
   const { missions } = get();
-  const oldest = [...missions].sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
+  const oldest = missions
+    .filter(({ kind }) => kind === "mission")
+    .sort((a, b) => a.createdAt.localeCompare(b.createdAt))[0];
   const wanted = missions.find((mission) => mission.id === missionId) ?? oldest;
   if (wanted) await openMission(wanted.id, "first");
   else set({ phase: { is: "empty" } });
@@ -119,6 +134,7 @@ export async function openMission(id: string, how: "chosen" | "first" | "returne
     missions: get().missions,
     robots: get().robots,
     fields: get().fields,
+    collections: get().collections,
     view: get().view,
     open: { id, name: document.name, headRevision: document.headRevision },
     history: startHistory(serverText),
@@ -237,13 +253,20 @@ export function afterText(): void {
     });
     return;
   }
-  const prepared = prepareMission(text, robot.document, field.document);
-  set({ mission: prepared.mission, prepared, robot, field, problems: prepared.check.problems });
-  if (prepared.program) plan(text, robot.document, field.document);
+  keepCollection(parsed);
+  const prepared = prepareMission(text, robot.document, field.document, undefined, get().collections);
+  set({ mission: parsed, prepared, robot, field, problems: prepared.check.problems });
+  if (prepared.program) plan(prepared.text, robot.document, field.document);
   else {
     dropPlan();
     set({ plannedStale: true });
   }
+}
+
+/** A collection that is being written is what missions use from now on. */
+function keepCollection(parsed: Mission): void {
+  const name = parsed.isCollection ? get().open?.name : undefined;
+  if (name !== undefined) set({ collections: new Map(get().collections).set(name, parsed.text) });
 }
 
 /** Whether a document is on its way; the first time anybody asks, it is fetched. */
@@ -277,6 +300,20 @@ function documentProblems(mission: Mission, hasRobot: boolean, hasField: boolean
   const field = header("field");
   if (!hasField && field) problems.push(missingDocument(field, "field", library));
   return problems;
+}
+
+export async function createCollection(name: string): Promise<string | null> {
+  const made = await api.create(
+    "collection",
+    name,
+    `cairn 1\ncollection "${name}"\n\n# What the routine is for.\nroutine my_move(way: length)\n  go way\n`,
+    "made",
+  );
+  if (!made.ok) return made.message;
+  const trouble = await lookAgain();
+  if (trouble !== null) return trouble;
+  await openMission(made.value.document.id);
+  return null;
 }
 
 export async function createMission(name: string): Promise<string | null> {

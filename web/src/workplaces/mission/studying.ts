@@ -25,6 +25,8 @@ const set = useMission.setState;
 
 export interface Study {
   readonly text: string;
+  /** With the routines of its collections: what was tried. */
+  readonly joined: string;
   readonly robot: StoredDocument<Robot>;
   readonly field: StoredDocument<Field>;
   readonly seed: number;
@@ -66,6 +68,7 @@ export async function tryMany(runs: number): Promise<void> {
   const digests: RunDigest[] = [];
   const begun: Study = {
     text,
+    joined: prepared.text,
     robot,
     field,
     seed,
@@ -94,22 +97,26 @@ export async function tryMany(runs: number): Promise<void> {
       },
     });
   };
-  thePool().start({ text, robot: robot.document, field: field.document, seed }, [{ runs, adjustments: {} }], {
-    digests: (_batch, more) => {
-      digests.push(...more);
-      const now = performance.now();
-      if (now - refreshed < REFRESH_MS) return;
-      refreshed = now;
-      refresh(true);
+  thePool().start(
+    { text: prepared.text, robot: robot.document, field: field.document, seed },
+    [{ runs, adjustments: {} }],
+    {
+      digests: (_batch, more) => {
+        digests.push(...more);
+        const now = performance.now();
+        if (now - refreshed < REFRESH_MS) return;
+        refreshed = now;
+        refresh(true);
+      },
+      done: () => {
+        digests.sort((a, b) => a.index - b.index);
+        refresh(false);
+        if (cut) void keep(cut.head.id, robot, field, seed);
+        else set({ message: "These rehearsals are not kept, because the server does not answer." });
+      },
+      refused: (reason) => set({ study: null, panel: "none", message: reason }),
     },
-    done: () => {
-      digests.sort((a, b) => a.index - b.index);
-      refresh(false);
-      if (cut) void keep(cut.head.id, robot, field, seed);
-      else set({ message: "These rehearsals are not kept, because the server does not answer." });
-    },
-    refused: (reason) => set({ study: null, panel: "none", message: reason }),
-  });
+  );
 }
 
 async function keep(
@@ -180,7 +187,7 @@ export function findHelp(): void {
   };
   show(true);
   thePool().start(
-    { text: study.text, robot: study.robot.document, field: study.field.document, seed: study.seed },
+    { text: study.joined, robot: study.robot.document, field: study.field.document, seed: study.seed },
     batches,
     {
       digests: (batch, digests) => {
@@ -202,9 +209,9 @@ export function replay(digest: RunDigest): void {
   const { study } = get();
   if (!study) return;
   const growing = new GrowingPath();
-  const { text, robot, field } = study;
+  const { robot, field } = study;
   replayer.start(
-    { text, robot: robot.document, field: field.document, seed: digest.seed, ideal: false },
+    { text: study.joined, robot: robot.document, field: field.document, seed: digest.seed, ideal: false },
     {
       rows: (from, columns) => growing.add(from, columns),
       done: (summary, trace) => {

@@ -58,6 +58,7 @@ export function Overlay() {
               {one.trial.mission.name} {one.trial.mission.number},{" "}
               {one.trial.source !== "rehearsal" ? one.trial.robot.name : "rehearsed"}
               {tapeOf(one) && " (+ taped)"}
+              {rememberedWords(one.summary)}
               <Button onClick={() => save(one)}>CSV</Button>
             </li>
           ))}
@@ -66,6 +67,13 @@ export function Overlay() {
       <Readings />
     </>
   );
+}
+
+/** What a run left for the next one, and what it touched. */
+function rememberedWords({ remembered = [], contacts = [] }: ShownTrial["summary"]): string {
+  const kept = remembered.map(({ name, words }) => `${name} = ${words}`).join(", ");
+  const touched = [...new Set(contacts.map(({ what }) => what))].join(", ");
+  return `${kept === "" ? "" : ` · remembers ${kept}`}${touched === "" ? "" : ` · touched ${touched}`}`;
 }
 
 function save({ trial, trace }: ShownTrial): void {
