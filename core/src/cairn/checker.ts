@@ -725,6 +725,8 @@ export class Checker {
   }
 
   private checkUnused(): void {
+    // What a collection sets is for the missions that use it.
+    if (this.mission.isCollection) return;
     for (const value of this.symbols.globals.values()) if (!value.used) this.report(unusedValue(value, value.name));
     for (const { line, used } of this.symbols.lists.values())
       if (!used) this.report(unusedValue(line.name, line.name.name));

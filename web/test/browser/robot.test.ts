@@ -241,7 +241,7 @@ describe("revisions and files", () => {
     expect(file).toBe("fog.robot.json");
     expect(JSON.parse(readFileSync(path.join(folder, file), "utf8"))).toMatchObject({
       format: "giddy-pebble/robot",
-      version: 2,
+      version: 3,
       name: "Fog",
     });
     const input = await page.$('input[type="file"]');

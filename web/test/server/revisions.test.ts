@@ -132,13 +132,13 @@ describe("robots", () => {
     expect(made.data.head.body.wheels).toEqual([]);
   });
 
-  test("one of version 1 is kept as version 2", async () => {
+  test("one of version 1 is kept as version 3", async () => {
     const made = await make("Old one", (body) => {
       body.version = 1;
       body.wheels = body.wheels.map((wheel: Loose) => ({ ...wheel, motor: wheel.drivenBy, drivenBy: undefined }));
     });
     expect(made.data.head.body).toMatchObject({
-      version: 2,
+      version: 3,
       wheels: [{ drivenBy: "left_motor" }, { drivenBy: "right_motor" }],
     });
   });

@@ -450,6 +450,14 @@ function FieldLegend() {
                 : `run of version ${run.number}`}
         </span>
       )}
+      {(run?.summary.contacts ?? []).length > 0 && (
+        <span>
+          <b className="spot-touch" aria-hidden="true">
+            ×
+          </b>{" "}
+          touched
+        </span>
+      )}
       {tape && (
         <span>
           <b className="spot-tape" aria-hidden="true">

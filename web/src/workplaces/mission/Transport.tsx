@@ -146,6 +146,20 @@ function ManyVerdict() {
   );
 }
 
+/** A collection does not run by itself: where its routines are used. */
+function UsedBy() {
+  const name = useMission((state) => state.open?.name ?? "");
+  const library = useMission((state) => state.library);
+  const users = library.filter(({ collections }) => collections.includes(name));
+  return (
+    <span className="verdict quiet" role="status">
+      {users.length === 0
+        ? `Its routines run in missions: write use "${name}" at the top of one.`
+        : `Used by ${users.map((view) => view.name).join(", ")}`}
+    </span>
+  );
+}
+
 /** What a run touched: the first thing by name, and how many more. */
 function touchedWords(contacts: RunSummary["contacts"]): string {
   const [first] = contacts;
@@ -159,6 +173,7 @@ function Verdict() {
   const study = useMission((state) => state.study);
   const text = useMission((state) => state.history.present.text);
   const planned = useMission((state) => state.planned);
+  const isCollection = useMission((state) => state.mission.isCollection);
   if (study && !study.running && study.text === text && run?.of === undefined) return <ManyVerdict />;
   if (run) {
     const { summary } = run;
@@ -175,11 +190,12 @@ function Verdict() {
         {run.of !== undefined && `Run ${run.of}: `}
         {words}
         {points}
-        {touchedWords(summary.contacts ?? [])}
+        {/ touched /.test(words) ? "" : touchedWords(summary.contacts ?? [])}
         {typeof summary.tippedMs === "number" && ` · a wheel lifted at ${(summary.tippedMs / 1000).toFixed(1)} s`}
       </span>
     );
   }
+  if (isCollection) return <UsedBy />;
   const reason = planned?.summary && !planned.summary.success ? planned.summary.reason : null;
   return (
     <span className={`verdict ${reason ? "bad" : "quiet"}`} role="status">
