@@ -143,6 +143,28 @@ export function insertValue(mission: Mission, name: string, valueText: string): 
   return insertAtLine(mission, first, `${line}\n`);
 }
 
+const TOP_WORDS = /^(remember|list|table|use)\b/;
+
+/** Whether words are a line that stands above the mission, other than a plain value. */
+export function isTopLine(words: string): boolean {
+  return TOP_WORDS.test(words.trim());
+}
+
+/** Adds such a line: `use` below the headers, the others where values stand. */
+export function insertTopLine(mission: Mission, words: string): TextChange {
+  const line = `${words.trim()}\n`;
+  if (words.trim().startsWith("use")) return insertAtLine(mission, headersEnd(mission), line);
+  const last = [...mission.sets, ...mission.lists].map((one) => one.line).sort((a, b) => b - a)[0];
+  if (last !== undefined) return insertAtLine(mission, last + 1, line);
+  const heads = [...mission.routines.map((routine) => routine.line), mission.body?.headLine ?? mission.lines.length];
+  return insertAtLine(mission, Math.min(...heads), `${line}\n`);
+}
+
+/** Deletes some lines outside any block, such as a path with its places. */
+export function deleteLines(mission: Mission, first: number, end: number): TextChange {
+  return { start: offsetOfLine(mission, first), end: offsetOfLine(mission, end), insert: "" };
+}
+
 /** Deletes one line outside any block, such as a value. */
 export function deleteLine(mission: Mission, line: number): TextChange {
   return { start: offsetOfLine(mission, line), end: offsetOfLine(mission, line + 1), insert: "" };

@@ -1,8 +1,10 @@
 // What steps with parts of the robot need: arms, heads, followers, the steered axle, signs to people.
 
+import { fastestOnLine } from "../control/followLine.js";
 import { PI } from "../math/trig.js";
 import { endStopsRad } from "../robot/found.js";
 import type { Robot, Sensor, Servo } from "../robot/schema.js";
+import { floorOffsets } from "../sensors/floorSensor.js";
 import { ACCELERATION, ANGLE, LENGTH, NUMBER, SPEED, TURN_ACCELERATION, TURN_RATE } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
 import type { CheckContext } from "./checker.js";
@@ -15,6 +17,7 @@ import {
   cannotReset,
   cannotSteer,
   driveMotor,
+  fastLine,
   mixedAngles,
   needsEncoders,
   needsEnd,
@@ -22,6 +25,7 @@ import {
   nothingAhead,
   oneSpot,
   pastStop,
+  sensorTooFarBack,
   unknownMotor,
   wholeLooks,
 } from "./problems.js";
@@ -113,11 +117,27 @@ function checkLine(statement: Of<"follow line">, context: CheckContext, scope: K
     const likely = floors[0] ? suggested(floors[0], statement.edge !== null) : null;
     scope.report(cannotFollow(statement.sensor, statement.sensor.name, statement.edge !== null, likely));
   }
+  if (found && fits) adviseLine(statement, found.sensor, scope);
   const crossings = statement.tails.find((tail) => tail.word === "crossings");
   if (crossings && statement.edge !== null && crossings.choice !== "straight") scope.report(oneSpot(crossings));
   checkTails("follow line", statement.tails, FOLLOWING, context, scope);
   if (!statement.tails.some((tail) => tail.word === "for" || tail.word === "until"))
     if (crossings?.choice !== "stop") scope.report(needsEnd(statement, "follow line", "until robot.travel > 60 cm"));
+}
+
+/** Curves a floor for line followers usually has, m: what a speed is advised for. */
+const USUAL_CURVE_M = 0.4;
+
+/** Says where the sensor sits too far back to follow by, and which speed it can hold. */
+function adviseLine(statement: Of<"follow line">, sensor: Extract<Sensor, { kind: "floor" }>, scope: KindScope): void {
+  if (sensor.xM < 0.02) scope.report(sensorTooFarBack(statement.sensor, sensor.name));
+  const at = statement.tails.find((tail) => tail.word === "at");
+  const asked = at?.value ? literalValue(at.value) : null;
+  const widest = Math.max(0, ...floorOffsets(sensor.layout, sensor.count, sensor.spacingM));
+  const most = statement.edge !== null ? sensor.spotM / 2 : sensor.layout === "pair" ? widest / 2 : widest;
+  const fastest = fastestOnLine(most, sensor.spotM, sensor.periodMs / 1000, USUAL_CURVE_M);
+  if (at?.value && asked !== null && asked > fastest * 1.05)
+    scope.report(fastLine(at.value, `${plainDigits(Math.floor(fastest * 100), 0)} cm/s`, `${USUAL_CURVE_M * 100} cm`));
 }
 
 function lineFits(

@@ -503,6 +503,19 @@ export const oneSpot = (at: Span) =>
     at,
     "One spot cannot see a line across. Follow the centre with a pair or a row, or delete at crossings.",
   );
+export const fastLine = (at: Span, fastest: string, curve: string) =>
+  warning(
+    "fast-line",
+    at,
+    `With this sensor a line that bends by ${curve} can be held up to about ${fastest}. Faster it is lost there, and searched. The robot slows down in curves by itself.`,
+    replace(at, fastest),
+  );
+export const sensorTooFarBack = (at: Span, name: string) =>
+  warning(
+    "sensor-behind",
+    at,
+    `${name} sits less than 2 cm ahead of the wheels' axle, so turning hardly moves it across the line. Put it further ahead in the Robot workplace.`,
+  );
 export const nothingAhead = (at: Span) =>
   warning(
     "nothing-ahead",

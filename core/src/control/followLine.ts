@@ -78,6 +78,17 @@ const WOBBLE_PER_M = 0.7;
 /** Lines are no wider than this where they cross, m. */
 const CROSS_M = 0.045;
 
+/**
+ * The fastest a line can be held at on curves of a radius, m/s: until the robot turns with it, a line that bends away
+ * must not leave what the sensor can tell.
+ * @param mostOffM - largest error the sensor can tell; periodSec - between two of its looks
+ */
+export function fastestOnLine(mostOffM: number, spotM: number, periodSec: number, radiusM: number): number {
+  const bending = Math.sqrt(2 * (mostOffM + 0.004) * radiusM) / (REACTS_SEC + periodSec);
+  // And of a line as wide as two spots there have to be two looks on the way across it.
+  return Math.min(bending, (2 * spotM) / (2 * periodSec));
+}
+
 type Phase =
   | "track"
   | "pass"

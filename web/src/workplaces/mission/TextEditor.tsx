@@ -27,6 +27,7 @@ import {
   RESERVED,
   readingHelp,
   smallestChange,
+  TOP_FORMS,
   WORD_HELP,
 } from "@giddy-pebble/core";
 import { useEffect, useRef } from "react";
@@ -152,6 +153,9 @@ const TOPS = [
   ["routine", "routine corner(side: angle)", "Steps with a name, called from anywhere."],
   ["mission", "mission", "The steps that are run."],
   ["goal", "goal clock < 60 s", "What has to be true at the end."],
+  ...Object.entries(TOP_FORMS)
+    .filter(([word]) => word !== "set" && word !== "routine")
+    .map(([word, form]) => [word, form, WORD_HELP[word] ?? ""] as const),
 ] as const;
 
 /** What the word under the pointer means, with its unit or its value. */

@@ -191,6 +191,7 @@ function Verdict() {
         {words}
         {points}
         {/ touched /.test(words) ? "" : touchedWords(summary.contacts ?? [])}
+        {(summary.notesDropped ?? 0) > 0 && ` · only the newest ${summary.notes.length} notes are kept`}
         {typeof summary.tippedMs === "number" && ` · a wheel lifted at ${(summary.tippedMs / 1000).toFixed(1)} s`}
       </span>
     );

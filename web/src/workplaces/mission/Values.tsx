@@ -1,9 +1,12 @@
 // The mission's named values, as chips above the steps.
 import {
   deleteLine,
+  deleteLines,
   headerValue,
   inlineValue,
+  insertTopLine,
   insertValue,
+  isTopLine,
   linePieces,
   openingComment,
   setGoal,
@@ -18,6 +21,11 @@ export function Values() {
   const mission = useMission((state) => state.mission);
   const [adding, setAdding] = useState<string | null>(null);
   const add = () => {
+    if (isTopLine(adding ?? "")) {
+      edit(insertTopLine(mission, adding ?? ""), `adding ${(adding ?? "").trim()}`);
+      setAdding(null);
+      return;
+    }
     const [, name, value] =
       /^\s*([a-z_][a-z0-9_]*)\s*=?\s+?(.+)$/i.exec(adding ?? "") ??
       /^\s*([a-z_]\w*)\s*=\s*(.+)$/i.exec(adding ?? "") ??
@@ -33,7 +41,10 @@ export function Values() {
         const pieces = linePieces(mission.text, mission.lines[line.line] as (typeof mission.lines)[number]);
         return (
           <span className="chip" key={line.name.name}>
-            <span>{line.name.name}</span>
+            <span>
+              {line.remembered && <span className="quiet">remember </span>}
+              {line.name.name}
+            </span>
             <Pieces pieces={pieces.slice(3)} />
             <button
               type="button"
@@ -55,6 +66,7 @@ export function Values() {
           </span>
         );
       })}
+      <Declared />
       {adding === null ? (
         <button type="button" className="chip" onClick={() => setAdding("")}>
           + value
@@ -65,7 +77,7 @@ export function Values() {
           // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
           autoFocus
           aria-label="Name and value"
-          placeholder="slow 10 cm/s"
+          placeholder="slow 10 cm/s, or list looks of length, at most 7"
           value={adding}
           onChange={(event) => setAdding(event.target.value)}
           onKeyDown={(event) => {
@@ -77,6 +89,38 @@ export function Values() {
       )}
     </div>
   );
+}
+
+/** What else stands above the steps: collections that are used, lists, tables and paths. */
+function Declared() {
+  const mission = useMission((state) => state.mission);
+  const uses = mission.headers.filter(({ word }) => word === "use");
+  const chips = [
+    ...uses.map(({ value, line }) => ({ words: `use "${value}"`, first: line, end: line + 1 })),
+    ...mission.lists.map(({ name, of, by, most, rolling, line }) => ({
+      words: `${by ? "table" : "list"} ${name.name} of ${of}${by ? ` by ${by}` : ""}, at most ${most}${rolling ? ", rolling" : ""}`,
+      first: line,
+      end: line + 1,
+    })),
+    ...mission.paths.map(({ name, places, line }) => ({
+      words: `path ${name.name}, ${places.length} place${places.length === 1 ? "" : "s"}`,
+      first: line,
+      end: (places.at(-1)?.line ?? line) + 1,
+    })),
+  ];
+  return chips.map(({ words, first, end }) => (
+    <span className="chip" key={first}>
+      <span>{words}</span>
+      <button
+        type="button"
+        className="drop"
+        aria-label={`Delete ${words}`}
+        onClick={() => edit(deleteLines(mission, first, end), `deleting ${words}`)}
+      >
+        ×
+      </button>
+    </span>
+  ));
 }
 
 function putBack(name: string): void {
