@@ -15,6 +15,8 @@ export interface JoinedMission {
   readonly text: string;
   /** How much of it is the mission's own, characters. */
   readonly own: number;
+  /** All of it, parsed. */
+  readonly mission: Mission;
   readonly problems: readonly Problem[];
 }
 
@@ -77,12 +79,16 @@ function declaredBy(mission: Mission): Map<string, { start: number; end: number 
   return new Map([...sets, ...lists, ...paths, ...routines].map(({ name }) => [name.name, name]));
 }
 
-/** Puts what a mission uses below it. A text that holds its collections already stays as it is. */
-export function joinCollections(text: string, collections: Collections): JoinedMission {
-  const mission = parseMission(text);
+/**
+ * Puts what a mission uses below it. A text that holds its collections already stays as it is.
+ * @param mission - its text parsed
+ */
+export function joinCollections(text: string, collections: Collections, mission = parseMission(text)): JoinedMission {
   const uses = mission.headers.filter(({ word }) => word === "use");
   const held = new Set(mission.sections.map(({ name }) => name));
   const problems: Problem[] = [];
+  const ownEnd = mission.isCollection ? text.length : (mission.sections[0]?.lineStart ?? text.length);
+  if (uses.length === 0) return { text, own: ownEnd, problems, mission };
   const wanted = wordsOf(mission, 0, mission.lines.length);
   for (const body of bodiesOf(mission)) for (const { name } of callsOf(body)) wanted.add(name);
   const declared = declaredBy(mission);
@@ -116,8 +122,7 @@ export function joinCollections(text: string, collections: Collections): JoinedM
     const lines = pieces.filter(({ name }) => !declared.has(name)).map((piece) => linesOf(collection, piece));
     joined = `${joined.trimEnd()}\n\ncollection "${use.value}"\n${lines.join("\n")}\n`;
   }
-  const own = mission.isCollection ? text.length : (mission.sections[0]?.lineStart ?? text.length);
-  return { text: joined, own: Math.min(own, text.length), problems };
+  return { text: joined, own: ownEnd, problems, mission: joined === text ? mission : parseMission(joined) };
 }
 
 /** Problems of a joined text as the mission's author can mend them: those of a collection stand where it is named. */

@@ -5,7 +5,6 @@ import { atTheirUse, type Collections, joinCollections } from "../cairn/collecti
 import { compileMission, type Program } from "../cairn/compile.js";
 import type { GoalHooks } from "../cairn/compileBase.js";
 import { failedWords } from "../cairn/goals.js";
-import { parseMission } from "../cairn/parser.js";
 import { LineIndex, type Problem, wiredWrongly } from "../cairn/problems.js";
 import { readingsOf } from "../cairn/readings.js";
 import type { StepRecord, Task } from "../cairn/task.js";
@@ -71,8 +70,7 @@ export function prepareMission(
   floor?: FloorRaster,
   collections: Collections = new Map(),
 ): PreparedMission {
-  const { text, own, problems } = joinCollections(ownText, collections);
-  const mission = parseMission(text);
+  const { text, own, problems, mission } = joinCollections(ownText, collections);
   const context: CheckContext = { robot, drive: driveModel(robot), field };
   const whole = checkMission(mission, context);
   const check: CheckResult = {

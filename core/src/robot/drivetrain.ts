@@ -83,6 +83,19 @@ export function sideSign(robot: Robot, side: "left" | "right"): 1 | -1 {
   return !lead || lead.motor.reversed === needsReversing(robot, lead) ? 1 : -1;
 }
 
+/** The wheel and motor of each side that drives; of a car type the one of its left. */
+export function leads(robot: Robot): { wheel: Wheel; motor: Motor }[] {
+  const sides = robot.drive.kind === "car" ? (["left"] as const) : (["left", "right"] as const);
+  return sides.flatMap((side) => leadWheel(robot, side) ?? []);
+}
+
+/** Motors that would turn their wheel backwards as they are mounted. */
+export function backwardsMotors(robot: Robot): Motor[] {
+  return leads(robot)
+    .filter((lead) => lead.motor.reversed !== needsReversing(robot, lead))
+    .map(({ motor }) => motor);
+}
+
 /** Wheels a motor turns, directly or through others. */
 export function wheelsOf(robot: Robot, motor: Motor): Wheel[] {
   return robot.wheels.filter((wheel) => {

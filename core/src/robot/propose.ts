@@ -1,5 +1,6 @@
 // A proposal for what is not wired yet.
 import { type BoardTerminal, boardProfile } from "./boards.js";
+import { backwardsMotors } from "./drivetrain.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
 import type { Robot, Wire } from "./schema.js";
 import { findTerminal, fits } from "./wiring.js";
@@ -46,4 +47,14 @@ export function proposeWiring(robot: Robot): Wire[] {
     if (!taken.has(best.id)) taken.set(best.id, device.terminal);
   }
   return devices.flatMap((device) => kept.filter((w) => w.part === device.part && w.terminal === device.terminal));
+}
+
+/** The robot with all of it wired, and every motor set to turn its wheel forward as it is mounted. */
+export function withProposedWiring(robot: Robot): Robot {
+  const backwards = backwardsMotors(robot);
+  return {
+    ...robot,
+    motors: robot.motors.map((motor) => (backwards.includes(motor) ? { ...motor, reversed: !motor.reversed } : motor)),
+    wiring: proposeWiring(robot),
+  };
 }

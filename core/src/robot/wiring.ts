@@ -1,7 +1,7 @@
 // Wiring checks with reasons and mends.
 import { type BoardProfile, type BoardTerminal, boardProfile } from "./boards.js";
 import { currentBudget, packVolts } from "./budget.js";
-import { gearTrain, leadWheel, needsReversing } from "./drivetrain.js";
+import { backwardsMotors, gearTrain, leads } from "./drivetrain.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
 import type { Motor, Robot, Wheel, Wire } from "./schema.js";
 
@@ -412,13 +412,10 @@ function checkServoNoise(robot: Robot): WiringNote[] {
 
 /** Motors that would turn their wheel backwards. */
 function checkDirections(robot: Robot): WiringNote[] {
-  const leads =
-    robot.drive.kind === "car" ? [leadWheel(robot, "left")] : [leadWheel(robot, "left"), leadWheel(robot, "right")];
-  return leads.flatMap((lead) => {
-    if (!lead) return [];
-    const needed = needsReversing(robot, lead);
+  const backwards = backwardsMotors(robot);
+  return leads(robot).flatMap((lead) => {
     const { motor, wheel } = lead;
-    if (motor.reversed === needed) return [];
+    if (!backwards.includes(motor)) return [];
     const name = capital(spokenName(motor.name));
     return [
       note(
@@ -427,7 +424,7 @@ function checkDirections(robot: Robot): WiringNote[] {
         wireOf(robot, motor.name),
         motor.name,
         `${name} turns ${spokenName(wheel.name)} backwards: ${mountingWords(robot, lead)}`,
-        needed ? `Set ${motor.name} to reversed.` : `Set ${motor.name} to not reversed.`,
+        motor.reversed ? `Set ${motor.name} to not reversed.` : `Set ${motor.name} to reversed.`,
       ),
     ];
   });

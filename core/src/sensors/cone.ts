@@ -1,35 +1,37 @@
 // What answers in a cone seen from above: exact geometry of faces and round things.
 //
-// Along a straight face at perpendicular distance h the distance at an angle a from its normal is h / cos a, so the
-// nearest answer of a face lies at the angle nearest to its normal that is inside the cone, inside the face, and
-// where the face still answers. A round thing answers square on everywhere; its nearest point lies toward its middle.
+// A straight face at perpendicular distance h is nearest at the foot of its perpendicular, and u along it from there the
+// distance is the root of h² + u². What of it answers is an interval of u: between its ends, between the edges of the
+// cone, and within h tan(slant) of the foot, where it is still met squarely enough. A round thing answers from
+// everywhere; its nearest point lies toward its middle, or on the edge of the cone.
 // What stands in front hides what is behind, also where it does not answer itself. The nearest point of all is taken
 // first; only where something hides it is the cone cut at every edge, and each piece asked for what is nearest in it.
-import { atan2, cos, PI, sin, TAU } from "../math/trig.js";
+import { atan2, cos, PI, sin, tan } from "../math/trig.js";
 
 /** One thing that may answer. */
 interface Thing {
-  /** A face from a to b, or a round thing around a. */
   round: boolean;
-  ax: number;
-  ay: number;
-  bx: number;
-  by: number;
-  radius: number;
   reflectance: number;
   /** Answers however slanted it is met. */
   rough: boolean;
   /** Which of the scene's things it is. */
   id: number;
-  /** Angles it covers, against the middle of the cone, low < high, within the cone. */
+  /** Of a face: unit normal from the eye to it, and its distance. Of a round thing: its middle from the eye. */
+  nx: number;
+  ny: number;
+  near: number;
+  radius: number;
+  /** Of a face: its ends, m along it from the foot, left positive. */
   low: number;
   high: number;
-  /** Distance along the normal, and the normal's angle against the middle; of round things of their middle. */
-  near: number;
-  normal: number;
-  /** Nearest distance at which it would answer if nothing stood before it, and its angle. */
+  /** Nearest distance at which it would answer if nothing stood before it, and the direction there. */
   best: number;
-  bestAt: number;
+  bestX: number;
+  bestY: number;
+  /** The angles it covers against the middle of the cone, low < high: worked out only when the cone is cut. */
+  fromRad: number;
+  toRad: number;
+  normalRad: number;
 }
 
 export interface ConeAnswer {
@@ -42,67 +44,77 @@ export interface ConeAnswer {
   id: number;
 }
 
-/** Wraps to -π..π. */
-function wrapped(angle: number): number {
-  let a = angle;
-  while (a > PI) a -= TAU;
-  while (a < -PI) a += TAU;
-  return a;
-}
-
-/** Angle within an interval nearest to a wanted one. */
-function nearestWithin(low: number, high: number, wanted: number): number {
-  return wanted < low ? low : Math.min(wanted, high);
-}
-
 const TINY = 1e-9;
+/** What shows under a smaller angle than this is none of it, rad: two thousandths of a millimetre at two metres. */
+const SLIVER = 1e-6;
+const NOTHING = Number.POSITIVE_INFINITY;
+
+function newThing(): Thing {
+  return {
+    round: false,
+    reflectance: 0,
+    rough: false,
+    id: 0,
+    nx: 0,
+    ny: 0,
+    near: 0,
+    radius: 0,
+    low: 0,
+    high: 0,
+    best: 0,
+    bestX: 0,
+    bestY: 0,
+    fromRad: 0,
+    toRad: 0,
+    normalRad: 0,
+  };
+}
 
 export class Cone {
   private readonly things: Thing[] = [];
   private count = 0;
   private x = 0;
   private y = 0;
-  private middle = 0;
   private half = 0;
   private far = 0;
-  private silentRad = PI / 2;
+  private silentTan = 0;
+  /** Unit vectors of its middle and its edges. */
+  private aheadX = 1;
+  private aheadY = 0;
+  private leftX = 1;
+  private leftY = 0;
+  private rightX = 1;
+  private rightY = 0;
   private readonly edges: number[] = [];
 
   /**
    * Begins a look.
-   * @param middleRad - direction of its middle, world; coneRad - whole width
+   * @param middleRad - direction of its middle, world; coneRad - whole width, less than π
    * @param silentRad - faces met more slantingly than this against their normal do not answer
    */
   begin(x: number, y: number, middleRad: number, coneRad: number, farM: number, silentRad: number): void {
     this.count = 0;
     this.x = x;
     this.y = y;
-    this.middle = middleRad;
     this.half = coneRad / 2;
     this.far = farM;
-    this.silentRad = silentRad;
+    this.silentTan = silentRad >= PI / 2 - 1e-6 ? NOTHING : tan(silentRad);
+    const c = cos(middleRad);
+    const s = sin(middleRad);
+    const ch = cos(this.half);
+    const sh = sin(this.half);
+    this.aheadX = c;
+    this.aheadY = s;
+    this.leftX = c * ch - s * sh;
+    this.leftY = s * ch + c * sh;
+    this.rightX = c * ch + s * sh;
+    this.rightY = s * ch - c * sh;
   }
 
   private next(): Thing {
     let thing = this.things[this.count];
     if (!thing) {
-      thing = {
-        round: false,
-        ax: 0,
-        ay: 0,
-        bx: 0,
-        by: 0,
-        radius: 0,
-        reflectance: 0,
-        rough: false,
-        id: 0,
-        low: 0,
-        high: 0,
-        near: 0,
-        normal: 0,
-        best: 0,
-        bestAt: 0,
-      };
+      thing = newThing();
       this.things.push(thing);
     }
     return thing;
@@ -110,105 +122,112 @@ export class Cone {
 
   /** A straight face; left out when no part of it lies in the cone. */
   face(ax: number, ay: number, bx: number, by: number, reflectance: number, rough: boolean, id: number): void {
+    const { leftX, leftY, rightX, rightY } = this;
     const fromX = ax - this.x;
     const fromY = ay - this.y;
+    const toX = bx - this.x;
+    const toY = by - this.y;
+    // Both ends beyond the same edge, or both behind.
+    if (leftX * fromY - leftY * fromX > 0 && leftX * toY - leftY * toX > 0) return;
+    if (rightX * fromY - rightY * fromX < 0 && rightX * toY - rightY * toX < 0) return;
+    const { aheadX, aheadY } = this;
+    if (aheadX * fromX + aheadY * fromY < 0 && aheadX * toX + aheadY * toY < 0) return;
     const alongX = bx - ax;
     const alongY = by - ay;
     const length = Math.sqrt(alongX * alongX + alongY * alongY);
     if (length < TINY) return;
-    // Foot of the perpendicular: its distance, and the normal toward the face.
     const across = (fromX * alongY - fromY * alongX) / length;
     const near = Math.abs(across);
-    if (near > this.far) return;
-    const a = wrapped(atan2(fromY, fromX) - this.middle);
-    let span = wrapped(atan2(by - this.y, bx - this.x) - this.middle - a);
-    if (Math.abs(span) < TINY) span = 0;
-    // The face covers the angles from one end to the other, the short way round.
-    let low = span >= 0 ? a : a + span;
-    let high = span >= 0 ? a + span : a;
-    if (low > this.half) {
-      low -= TAU;
-      high -= TAU;
-    } else if (high < -this.half) {
-      low += TAU;
-      high += TAU;
-    }
-    low = Math.max(low, -this.half);
-    high = Math.min(high, this.half);
-    if (low > high || near < TINY) return;
-    const sign = across >= 0 ? 1 : -1;
+    if (near > this.far || near < TINY) return;
+    const turn = across >= 0 ? 1 / length : -1 / length;
+    const nx = turn * alongY;
+    const ny = -turn * alongX;
+    // Along the face, to the left as seen from the eye.
+    const tx = -ny;
+    const ty = nx;
+    const a = fromX * tx + fromY * ty;
+    const b = toX * tx + toY * ty;
+    // The part inside the cone.
+    let low = Math.min(a, b);
+    let high = Math.max(a, b);
+    const leftN = leftX * nx + leftY * ny;
+    const rightN = rightX * nx + rightY * ny;
+    if (leftN > TINY) high = Math.min(high, (near * (leftX * tx + leftY * ty)) / leftN);
+    else if (leftX * tx + leftY * ty < 0) return;
+    if (rightN > TINY) low = Math.max(low, (near * (rightX * tx + rightY * ty)) / rightN);
+    else if (rightX * tx + rightY * ty > 0) return;
+    if (high - low < SLIVER * near) return;
     const thing = this.next();
     thing.round = false;
-    thing.ax = ax;
-    thing.ay = ay;
-    thing.bx = bx;
-    thing.by = by;
     thing.reflectance = reflectance;
     thing.rough = rough;
     thing.id = id;
-    thing.low = low;
-    thing.high = high;
+    thing.nx = nx;
+    thing.ny = ny;
     thing.near = near;
-    thing.normal = wrapped(atan2(-sign * alongX, sign * alongY) - this.middle);
-    this.closest(thing, low, high);
+    thing.low = Math.min(a, b);
+    thing.high = Math.max(a, b);
+    this.closestOfFace(thing, low, high);
     this.count += 1;
+  }
+
+  /** Where a face answers nearest on a part of it; infinite where it is silent on all of that. */
+  private closestOfFace(thing: Thing, low: number, high: number): void {
+    const { near, nx, ny } = thing;
+    const reach = thing.rough ? NOTHING : near * this.silentTan;
+    const from = Math.max(low, -reach);
+    const to = Math.min(high, reach);
+    if (to - from < SLIVER * near) {
+      thing.best = NOTHING;
+      return;
+    }
+    const u = Math.min(to, Math.max(from, 0));
+    const distance = Math.sqrt(near * near + u * u);
+    thing.best = distance;
+    thing.bestX = (near * nx - u * ny) / distance;
+    thing.bestY = (near * ny + u * nx) / distance;
   }
 
   /** A round thing; answers from everywhere. */
   disc(cx: number, cy: number, radius: number, reflectance: number, id: number): void {
     const dx = cx - this.x;
     const dy = cy - this.y;
-    const distance = Math.sqrt(dx * dx + dy * dy);
-    if (distance - radius > this.far) return;
-    const middle = wrapped(atan2(dy, dx) - this.middle);
-    const reach = distance <= radius ? PI : asin(radius / distance);
-    const low = Math.max(middle - reach, -this.half);
-    const high = Math.min(middle + reach, this.half);
-    if (low > high) return;
+    const square = dx * dx + dy * dy;
+    const reach = this.far + radius;
+    if (square > reach * reach) return;
+    const distance = Math.sqrt(square);
+    const overLeft = this.leftX * dy - this.leftY * dx;
+    const overRight = this.rightX * dy - this.rightY * dx;
+    const ahead = this.aheadX * dx + this.aheadY * dy;
+    let best: number;
+    let bestX = this.aheadX;
+    let bestY = this.aheadY;
+    if (distance <= radius) best = 0;
+    else if (overLeft <= 0 && overRight >= 0 && ahead > 0) {
+      best = distance - radius;
+      bestX = dx / distance;
+      bestY = dy / distance;
+    } else {
+      // Its middle lies outside: it reaches in over the edge on its side, or not at all.
+      const left = this.aheadX * dy - this.aheadY * dx > 0;
+      bestX = left ? this.leftX : this.rightX;
+      bestY = left ? this.leftY : this.rightY;
+      best = rayDisc(bestX, bestY, dx, dy, radius);
+      if (best === NOTHING) return;
+    }
     const thing = this.next();
     thing.round = true;
-    thing.ax = cx;
-    thing.ay = cy;
-    thing.radius = radius;
     thing.reflectance = reflectance;
     thing.rough = true;
     thing.id = id;
-    thing.low = low;
-    thing.high = high;
+    thing.nx = dx;
+    thing.ny = dy;
     thing.near = distance;
-    thing.normal = middle;
-    this.closest(thing, low, high);
+    thing.radius = radius;
+    thing.best = best;
+    thing.bestX = bestX;
+    thing.bestY = bestY;
     this.count += 1;
-  }
-
-  /** Where a thing answers nearest within some angles; infinite where it is silent on all of them. */
-  private closest(thing: Thing, low: number, high: number): void {
-    let from = low;
-    let to = high;
-    if (!thing.rough) {
-      from = Math.max(from, thing.normal - this.silentRad);
-      to = Math.min(to, thing.normal + this.silentRad);
-    }
-    if (from > to) {
-      thing.best = Number.POSITIVE_INFINITY;
-      thing.bestAt = 0;
-      return;
-    }
-    thing.bestAt = nearestWithin(from, to, thing.normal);
-    thing.best = this.distanceAt(thing, thing.bestAt);
-  }
-
-  /** Distance to a thing along a direction it covers. */
-  private distanceAt(thing: Thing, angle: number): number {
-    const off = angle - thing.normal;
-    if (!thing.round) {
-      const c = cos(off);
-      return c > TINY ? thing.near / c : Number.POSITIVE_INFINITY;
-    }
-    const across = thing.near * sin(off);
-    const inside = thing.radius * thing.radius - across * across;
-    const t = thing.near * cos(off) - Math.sqrt(Math.max(0, inside));
-    return Math.max(t, 0);
   }
 
   /**
@@ -216,145 +235,176 @@ export class Cone {
    * @param reach - largest distance at which a thing of a shade is noticed; null takes the far limit for all
    */
   answer(into: ConeAnswer, reach: ((reflectance: number) => number) | null = null): void {
-    into.distance = Number.POSITIVE_INFINITY;
+    into.distance = NOTHING;
     into.reflectance = 0;
     into.bearingRad = 0;
     into.id = -1;
     let first: Thing | null = null;
     for (let i = 0; i < this.count; i += 1) {
       const thing = this.things[i] as Thing;
-      if (thing.best < (first?.best ?? Number.POSITIVE_INFINITY) && this.noticed(thing, thing.best, reach))
-        first = thing;
+      if (thing.best < (first?.best ?? NOTHING) && this.noticed(thing, thing.best, reach)) first = thing;
     }
     if (!first) return;
-    if (!this.hidden(first)) {
-      this.take(first, into);
-      return;
-    }
-    this.sweep(into, reach);
+    if (this.hidden(first)) this.sweep(into, reach);
+    else this.take(first, first.best, this.bearing(first.bestX, first.bestY), into);
   }
 
   private noticed(thing: Thing, distance: number, reach: ((reflectance: number) => number) | null): boolean {
     return distance <= (reach ? reach(thing.reflectance) : this.far);
   }
 
-  private take(thing: Thing, into: ConeAnswer): void {
-    into.distance = thing.best;
-    into.bearingRad = thing.bestAt;
+  private take(thing: Thing, distance: number, bearingRad: number, into: ConeAnswer): void {
+    into.distance = distance;
     into.reflectance = thing.reflectance;
+    into.bearingRad = bearingRad;
     into.id = thing.id;
   }
 
+  /** Angle of a direction against the middle of the cone, left positive. */
+  private bearing(x: number, y: number): number {
+    return atan2(this.aheadX * y - this.aheadY * x, this.aheadX * x + this.aheadY * y);
+  }
+
   /** Whether something stands before the nearest point of a thing. */
-  private hidden(thing: Thing): boolean {
-    const { best, bestAt } = thing;
-    for (let i = 0; i < this.count; i += 1) {
-      const other = this.things[i] as Thing;
-      if (other === thing || bestAt < other.low || bestAt > other.high) continue;
-      if (this.distanceAt(other, bestAt) < best - TINY) return true;
-    }
+  private hidden({ best, bestX, bestY }: Thing): boolean {
+    for (let i = 0; i < this.count; i += 1)
+      if (distanceAlong(this.things[i] as Thing, bestX, bestY) < best - TINY) return true;
     return false;
   }
 
   /** Cuts the cone at every edge: in each piece one thing is nearest, all over it. */
   private sweep(into: ConeAnswer, reach: ((reflectance: number) => number) | null): void {
-    const { edges } = this;
+    const { edges, half } = this;
     edges.length = 0;
     for (let i = 0; i < this.count; i += 1) {
       const thing = this.things[i] as Thing;
-      edges.push(thing.low, thing.high);
+      this.cover(thing);
+      edges.push(Math.max(-half, thing.fromRad), Math.min(half, thing.toRad));
       for (let k = 0; k < i; k += 1) this.crossings(thing, this.things[k] as Thing);
     }
     edges.sort((p, q) => p - q);
     for (let i = 0; i + 1 < edges.length; i += 1) {
       const low = edges[i] as number;
       const high = edges[i + 1] as number;
-      if (high - low < TINY) continue;
-      const seen = this.nearestAt((low + high) / 2);
-      if (!seen) continue;
-      const { best, bestAt } = seen;
-      this.closest(seen, low, high);
-      if (seen.best < into.distance && this.noticed(seen, seen.best, reach)) this.take(seen, into);
-      seen.best = best;
-      seen.bestAt = bestAt;
+      if (high - low >= SLIVER) this.piece(low, high, into, reach);
     }
   }
 
-  private nearestAt(angle: number): Thing | null {
-    let found: Thing | null = null;
-    let distance = Number.POSITIVE_INFINITY;
+  /** The angles a thing covers, against the middle of the cone. */
+  private cover(thing: Thing): void {
+    const { near, low, high, radius } = thing;
+    thing.normalRad = this.bearing(thing.nx, thing.ny);
+    if (thing.round) {
+      const reach = near <= radius ? PI : atan2(radius, Math.sqrt(near * near - radius * radius));
+      thing.fromRad = thing.normalRad - reach;
+      thing.toRad = thing.normalRad + reach;
+    } else {
+      thing.fromRad = thing.normalRad + atan2(low, near);
+      thing.toRad = thing.normalRad + atan2(high, near);
+    }
+  }
+
+  /** Between two edges: what is nearest in the middle is so all over, and answers nearest where it lies nearest. */
+  private piece(low: number, high: number, into: ConeAnswer, reach: ((reflectance: number) => number) | null): void {
+    const middle = (low + high) / 2;
+    const x = this.aheadX * cos(middle) - this.aheadY * sin(middle);
+    const y = this.aheadY * cos(middle) + this.aheadX * sin(middle);
+    let seen: Thing | null = null;
+    let distance = NOTHING;
     for (let i = 0; i < this.count; i += 1) {
-      const thing = this.things[i] as Thing;
-      if (angle < thing.low || angle > thing.high) continue;
-      const d = this.distanceAt(thing, angle);
+      const d = distanceAlong(this.things[i] as Thing, x, y);
       if (d >= distance) continue;
       distance = d;
-      found = thing;
+      seen = this.things[i] as Thing;
     }
-    return found;
+    if (!seen) return;
+    const silent = seen.rough ? PI : this.silentTan === NOTHING ? PI / 2 : atan2(this.silentTan, 1);
+    const from = Math.max(low, seen.normalRad - silent);
+    const to = Math.min(high, seen.normalRad + silent);
+    if (to - from < SLIVER) return;
+    const at = Math.min(to, Math.max(from, seen.normalRad));
+    const nearest = nearestAt(seen, at);
+    if (nearest < into.distance && this.noticed(seen, nearest, reach)) this.take(seen, nearest, at, into);
   }
 
   /** Angles at which two things lie at the same distance: where they cross. */
   private crossings(one: Thing, other: Thing): void {
-    if (one.low > other.high || other.low > one.high) return;
-    if (one.round && other.round) return this.cut(this.discDisc(one, other));
-    if (one.round) return this.cut(lineDisc(other, one));
-    if (other.round) return this.cut(lineDisc(one, other));
-    this.cut(lineLine(one, other));
+    if (one.fromRad > other.toRad || other.fromRad > one.toRad) return;
+    if (one.round && other.round) return this.cut(discDisc(one, other));
+    if (one.round) return this.cut(faceDisc(other, one));
+    if (other.round) return this.cut(faceDisc(one, other));
+    this.cut(faceFace(one, other));
   }
 
   private cut(points: readonly (readonly [number, number])[]): void {
     for (const [px, py] of points) {
-      const angle = wrapped(atan2(py - this.y, px - this.x) - this.middle);
+      const angle = this.bearing(px, py);
       if (angle > -this.half && angle < this.half) this.edges.push(angle);
     }
   }
-
-  private discDisc(one: Thing, other: Thing): [number, number][] {
-    const dx = other.ax - one.ax;
-    const dy = other.ay - one.ay;
-    const d = Math.sqrt(dx * dx + dy * dy);
-    if (d < TINY || d > one.radius + other.radius || d < Math.abs(one.radius - other.radius)) return [];
-    const along = (d * d + one.radius * one.radius - other.radius * other.radius) / (2 * d);
-    const across = Math.sqrt(Math.max(0, one.radius * one.radius - along * along));
-    const mx = one.ax + (along * dx) / d;
-    const my = one.ay + (along * dy) / d;
-    return [
-      [mx - (across * dy) / d, my + (across * dx) / d],
-      [mx + (across * dy) / d, my - (across * dx) / d],
-    ];
-  }
 }
 
-function lineLine(one: Thing, other: Thing): [number, number][] {
-  const ex = one.bx - one.ax;
-  const ey = one.by - one.ay;
-  const fx = other.bx - other.ax;
-  const fy = other.by - other.ay;
-  const cross = ex * fy - ey * fx;
+/** Distance to a round thing along a unit direction; infinite when it passes by. */
+function rayDisc(x: number, y: number, cx: number, cy: number, radius: number): number {
+  const along = cx * x + cy * y;
+  const across = cx * y - cy * x;
+  const inside = radius * radius - across * across;
+  if (inside < 0) return NOTHING;
+  const t = along - Math.sqrt(inside);
+  return t >= 0 ? t : along + Math.sqrt(inside) >= 0 ? 0 : NOTHING;
+}
+
+/** Distance to a thing along a unit direction inside the cone; infinite when it passes by. */
+function distanceAlong(thing: Thing, x: number, y: number): number {
+  const { nx, ny, near } = thing;
+  if (thing.round) return rayDisc(x, y, nx, ny, thing.radius);
+  const toward = x * nx + y * ny;
+  if (toward < TINY) return NOTHING;
+  const u = (near * (y * nx - x * ny)) / toward;
+  return u >= thing.low && u <= thing.high ? near / toward : NOTHING;
+}
+
+/** Distance to a thing at an angle that it covers. */
+function nearestAt(thing: Thing, at: number): number {
+  const off = at - thing.normalRad;
+  if (!thing.round) return thing.near / Math.max(TINY, cos(off));
+  const across = thing.near * sin(off);
+  const inside = Math.max(0, thing.radius * thing.radius - across * across);
+  return Math.max(0, thing.near * cos(off) - Math.sqrt(inside));
+}
+
+/** Where two straight lines meet, from the eye. */
+function faceFace(one: Thing, other: Thing): [number, number][] {
+  const cross = one.nx * other.ny - one.ny * other.nx;
   if (Math.abs(cross) < 1e-12) return [];
-  const t = ((other.ax - one.ax) * fy - (other.ay - one.ay) * fx) / cross;
-  return [[one.ax + t * ex, one.ay + t * ey]];
+  return [[(one.near * other.ny - other.near * one.ny) / cross, (other.near * one.nx - one.near * other.nx) / cross]];
 }
 
-function lineDisc(face: Thing, disc: Thing): [number, number][] {
-  const ex = face.bx - face.ax;
-  const ey = face.by - face.ay;
-  const length = ex * ex + ey * ey;
-  const ox = face.ax - disc.ax;
-  const oy = face.ay - disc.ay;
-  const b = ex * ox + ey * oy;
-  const inside = b * b - length * (ox * ox + oy * oy - disc.radius * disc.radius);
+/** Where a straight line meets a round thing, from the eye. */
+function faceDisc({ nx, ny, near }: Thing, disc: Thing): [number, number][] {
+  const off = nx * disc.nx + ny * disc.ny - near;
+  const inside = disc.radius * disc.radius - off * off;
   if (inside < 0) return [];
   const root = Math.sqrt(inside);
-  return [(-b - root) / length, (-b + root) / length].map((t): [number, number] => [
-    face.ax + t * ex,
-    face.ay + t * ey,
-  ]);
+  const footX = disc.nx - off * nx;
+  const footY = disc.ny - off * ny;
+  return [
+    [footX - root * ny, footY + root * nx],
+    [footX + root * ny, footY - root * nx],
+  ];
 }
 
-/** Arcsine by the arctangent: the core's own trigonometry has no other. */
-function asin(value: number): number {
-  const v = Math.min(1, Math.max(-1, value));
-  return atan2(v, Math.sqrt(Math.max(0, 1 - v * v)));
+function discDisc(one: Thing, other: Thing): [number, number][] {
+  const dx = other.nx - one.nx;
+  const dy = other.ny - one.ny;
+  const d = Math.sqrt(dx * dx + dy * dy);
+  if (d < TINY || d > one.radius + other.radius || d < Math.abs(one.radius - other.radius)) return [];
+  const along = (d * d + one.radius * one.radius - other.radius * other.radius) / (2 * d);
+  const across = Math.sqrt(Math.max(0, one.radius * one.radius - along * along));
+  const mx = one.nx + (along * dx) / d;
+  const my = one.ny + (along * dy) / d;
+  return [
+    [mx - (across * dy) / d, my + (across * dx) / d],
+    [mx + (across * dy) / d, my - (across * dx) / d],
+  ];
 }

@@ -93,42 +93,16 @@ export class SensorScene {
   look(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number, silentRad: number): Cone {
     const { cone } = this;
     cone.begin(x, y, middleRad, coneRad, farM, silentRad);
-    this.addFaces(x, y, zM, middleRad, coneRad, farM);
+    for (let i = 0; i < this.faces.length; i += 1) {
+      const face = this.faces[i] as FixedFace;
+      if (face.heightM > zM) cone.face(face.ax, face.ay, face.bx, face.by, face.reflectance, false, i);
+    }
     for (let i = 0; i < this.boulders.length; i += 1) {
       const { xM, yM, radiusM, heightM, reflectance } = this.boulders[i] as Field["boulders"][number];
       if (heightM > zM) cone.disc(xM, yM, radiusM, reflectance, this.faces.length + i);
     }
     this.addLoads(x, y, zM, farM);
     return cone;
-  }
-
-  /** A face is left out when both of its ends lie beyond the same edge of the cone, or behind it. */
-  private addFaces(x: number, y: number, zM: number, middleRad: number, coneRad: number, farM: number): void {
-    // A hair wider than the cone, so that rounding leaves nothing out; and never so wide that edges cross.
-    const half = Math.min(1.5, coneRad / 2 + 1e-6);
-    const aheadX = cos(middleRad);
-    const aheadY = sin(middleRad);
-    const c = cos(half);
-    const s = sin(half);
-    const leftX = aheadX * c - aheadY * s;
-    const leftY = aheadY * c + aheadX * s;
-    const rightX = aheadX * c + aheadY * s;
-    const rightY = aheadY * c - aheadX * s;
-    const reach = farM + 0.01;
-    for (let i = 0; i < this.faces.length; i += 1) {
-      const face = this.faces[i] as FixedFace;
-      if (face.heightM <= zM) continue;
-      const ax = face.ax - x;
-      const ay = face.ay - y;
-      const bx = face.bx - x;
-      const by = face.by - y;
-      if (leftX * ay - leftY * ax > 0 && leftX * by - leftY * bx > 0) continue;
-      if (rightX * ay - rightY * ax < 0 && rightX * by - rightY * bx < 0) continue;
-      const alongA = aheadX * ax + aheadY * ay;
-      const alongB = aheadX * bx + aheadY * by;
-      if ((alongA < 0 && alongB < 0) || (alongA > reach && alongB > reach)) continue;
-      this.cone.face(face.ax, face.ay, face.bx, face.by, face.reflectance, false, i);
-    }
   }
 
   private addLoads(x: number, y: number, zM: number, farM: number): void {

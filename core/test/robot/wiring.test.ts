@@ -25,10 +25,12 @@ import {
   setDriveKind,
   setPartValue,
   setWire,
+  sideSign,
   sizeChassis,
   snapPlace,
   useDrawing,
   withBoard,
+  withProposedWiring,
 } from "../../src/index.js";
 import { demoRobot, drizzle } from "../support/demo.js";
 
@@ -130,6 +132,23 @@ describe("proposals", () => {
     const robot = drizzle();
     expect(proposeWiring(robot)).toEqual(expect.arrayContaining(robot.wiring));
     expect(proposeWiring(setWire(robot, "gyro", "plug", "1")).find(({ part }) => part === "left_motor")?.to).toBe("1");
+  });
+
+  test("sets every motor to turn its wheel forward, as it is mounted", () => {
+    const settings = [false, true].flatMap((left) =>
+      [false, true].flatMap((right) => (["inward", "outward"] as const).map((shaft) => ({ left, right, shaft }))),
+    );
+    for (const { left, right, shaft } of settings) {
+      const robot = drizzle((body) => {
+        for (const motor of body.motors)
+          if (motor.name.endsWith("motor"))
+            Object.assign(motor, { shaft, reversed: motor.name === "left_motor" ? left : right });
+      });
+      const proposed = withProposedWiring(robot);
+      expect(checkWiring(proposed).filter(({ code }) => code === "backwards")).toEqual([]);
+      expect(sideSign(proposed, "left")).toBe(1);
+      expect(sideSign(proposed, "right")).toBe(1);
+    }
   });
 
   test("never two signals in one place, whatever parts there are", () => {

@@ -75,6 +75,8 @@ describe("a ray and a disc", () => {
 
 const place = evenly(-1.4, 1.4);
 const face = fc.tuple(place, place, place, place);
+const awayFromEye = ([ax, ay, bx, by]: readonly [number, number, number, number]) =>
+  Math.abs(ax * by - ay * bx) > 0.001 * Math.hypot(bx - ax, by - ay);
 const disc = fc.tuple(place, place, evenly(0.01, 0.25));
 const looks = fc.record({
   faces: fc.array(face, { maxLength: 6 }),
@@ -102,7 +104,10 @@ describe("a cone", () => {
       fc.property(looks, ({ faces, discs, crates, middle, cone, silent }) => {
         const field: Field = {
           ...openFloor(),
-          walls: faces.map(([ax, ay, bx, by]) => ({ fromM: [ax, ay], toM: [bx, by], heightM: 0.1, reflectance: 0.7 })),
+          // The eye never sits on a wall's own line: there it is seen edge on.
+          walls: faces
+            .filter(awayFromEye)
+            .map(([ax, ay, bx, by]) => ({ fromM: [ax, ay], toM: [bx, by], heightM: 0.1, reflectance: 0.7 })),
           boulders: discs
             .filter(([x, y, r]) => Math.hypot(x, y) > r + 0.01)
             .map(([xM, yM, radiusM]) => ({ xM, yM, radiusM, heightM: 0.1, reflectance: 0.4 })),
@@ -127,18 +132,18 @@ describe("a cone", () => {
         const rays = 60;
         let nearest = Number.POSITIVE_INFINITY;
         for (let i = 0; i <= rays; i += 1)
-          nearest = Math.min(nearest, ray(scene, middle + cone * (i / rays - 0.5) * 0.999999, silent));
+          nearest = Math.min(nearest, ray(scene, middle + cone * (i / rays - 0.5) * 0.9999, silent - 1e-5));
         if (nearest < FAR_M) expect(found.distance).toBeLessThan(nearest + 1e-6);
         if (found.id < 0) return;
         heard += 1;
         // At an edge a ray to the very point may pass by: a hair to either side meets it.
-        const beside = [0, 1e-7, -1e-7, 1e-5, -1e-5].map((nudge) => {
+        const beside = [0, 1e-7, -1e-7, 5e-7, -5e-7, 1e-5, -1e-5].map((nudge) => {
           const at = found.bearingRad + nudge;
-          return Math.abs(ray(scene, middle + at, silent) - found.distance);
+          return Math.abs(ray(scene, middle + at, silent + 1e-5) - found.distance);
         });
         expect(Math.min(...beside)).toBeLessThan(0.001);
       }),
-      { numRuns: 10_000 },
+      { numRuns: 10_000, endOnFailure: true },
     );
     expect(heard).toBeGreaterThan(2000);
   });

@@ -6,9 +6,9 @@ import {
   type DeviceTerminal,
   deviceTerminals,
   fits,
-  proposeWiring,
   type Robot,
   setWire,
+  withProposedWiring,
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { type PointerEvent, useRef, useState } from "react";
@@ -54,10 +54,7 @@ export function WiringBoard() {
       </div>
       <div className="wiringlist">
         <div className="wiringacts">
-          <Button
-            variant="contained"
-            onClick={() => change({ ...robot, wiring: proposeWiring(robot) }, "proposed wiring")}
-          >
+          <Button variant="contained" onClick={() => change(withProposedWiring(robot), "proposed wiring")}>
             Propose the wiring
           </Button>
           <Button variant="outlined" onClick={() => window.print()}>
