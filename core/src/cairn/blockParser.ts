@@ -173,7 +173,8 @@ export class BlockParser {
     } else this.finishLine(cursor);
     this.deeperThanAllowed(line);
     if (step === null || cursor.failed) return { type: "broken", ...this.span(line) };
-    return { ...step, ...this.span(line) } as Statement;
+    const { line: number, start, end } = this.span(line);
+    return { ...step, line: number, start, end } as Statement;
   }
 
   /** Lines below a simple step that are indented further have no head. */
@@ -343,7 +344,8 @@ function declaredNames(lines: readonly Line[]): DeclaredNames {
   const lists = new Set<string>();
   const routines = new Set<string>();
   for (const { tokens } of lines) {
-    const [first, second] = tokens;
+    const first = tokens[0];
+    const second = tokens[1];
     if (first?.kind !== "word" || second?.kind !== "word") continue;
     if (DECLARES.has(first.text)) all.add(second.text);
     if (first.text === "list" || first.text === "table") lists.add(second.text);

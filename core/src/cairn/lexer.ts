@@ -137,7 +137,9 @@ class LineLexer {
     if (character === '"') return this.string(spaced);
     const next = this.text[this.at + 1] ?? "";
     if (character === "." && next >= "0" && next <= "9" && spaced) return this.pointFirst(spaced);
-    const foreign = FOREIGN.find(([written]) => this.text.startsWith(written, this.at));
+    const foreign =
+      "!=&|".includes(this.text[this.at] as string) &&
+      FOREIGN.find(([written]) => this.text.startsWith(written, this.at));
     if (foreign) return this.foreign(...foreign, spaced);
     const symbol = SYMBOLS.find((known) => this.text.startsWith(known, this.at));
     if (symbol) return this.push("symbol", this.at + symbol.length, spaced);

@@ -7,6 +7,7 @@ import {
   LENGTH,
   NUMBER,
   SPEED,
+  sameDimension,
   TIME,
   TURN_ACCELERATION,
   TURN_RATE,
@@ -264,6 +265,7 @@ export function checkTails(
 
 /** `limit` takes a time, or for straight steps also a length, for turns an angle. */
 function requireLimit(value: Expression, rule: TailRule, scope: KindScope): void {
+  if (value.type === "number" && sameDimension(value.dimension, TIME)) return;
   const also = rule.at[0] === SPEED ? LENGTH : ANGLE;
   const quiet: KindScope = { ...scope, report: () => {} };
   if (requireDimension(value, also, "limit", "", quiet)) return;

@@ -342,30 +342,23 @@ function tails(
     const place = token.text === "at" ? (cursor.takeWord(...places) as "crossings" | "corners" | null) : null;
     const word = place ?? (token.text as TailWord);
     if (list.some((tail) => tail.word === word)) cursor.fail(tailTwice(token, place ? `at ${place}` : word));
-    list.push({ ...tailOf(cursor, word), start: token.start, end: cursor.gap.end });
+    list.push(tailOf(cursor, word, token.start));
   }
   return list;
 }
 
-function tailOf(cursor: LineCursor, word: TailWord): Omit<Tail, "start" | "end"> {
-  const nothing = { word, value: null, ending: null, choice: null };
-  switch (word) {
-    case "then": {
-      const ending = cursor.takeWord("stop", "coast", "keep") as Tail["ending"];
-      if (!ending) cursor.missing("stop, coast or keep", " stop");
-      return { ...nothing, ending };
-    }
-    case "crossings":
-    case "corners": {
-      const choices = word === "crossings" ? CROSSING_CHOICES : CORNER_CHOICES;
-      const choice = cursor.takeWord(...choices) as Tail["choice"];
-      if (!choice)
-        cursor.missing(word === "crossings" ? "straight, left, right or stop" : "turn or stop", ` ${choices[0]}`);
-      return { ...nothing, choice };
-    }
-    case "until":
-      return { ...nothing, value: cursor.condition() };
-    default:
-      return { ...nothing, value: cursor.sum() };
-  }
+function tailOf(cursor: LineCursor, word: TailWord, start: number): Tail {
+  let value: Expression | null = null;
+  let ending: Tail["ending"] = null;
+  let choice: Tail["choice"] = null;
+  if (word === "then") {
+    ending = cursor.takeWord("stop", "coast", "keep") as Tail["ending"];
+    if (!ending) cursor.missing("stop, coast or keep", " stop");
+  } else if (word === "crossings" || word === "corners") {
+    const choices = word === "crossings" ? CROSSING_CHOICES : CORNER_CHOICES;
+    choice = cursor.takeWord(...choices) as Tail["choice"];
+    if (!choice)
+      cursor.missing(word === "crossings" ? "straight, left, right or stop" : "turn or stop", ` ${choices[0]}`);
+  } else value = word === "until" ? cursor.condition() : cursor.sum();
+  return { word, value, ending, choice, start, end: cursor.gap.end };
 }
