@@ -4,6 +4,7 @@ import { type Line, lexLines, type Token } from "./lexer.js";
 import {
   emptyBlock,
   leftOver,
+  notAmongSteps,
   notRemote,
   type Problem,
   partnerAlone,
@@ -16,7 +17,7 @@ import {
 import { parseRemoteLine } from "./remoteSteps.js";
 import { parseArm, parseStep } from "./steps.js";
 import type { Arm, Block, Branch, Item, Name, Statement } from "./tree.js";
-import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS } from "./words.js";
+import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS, TOP_FORMS, TOP_WORDS } from "./words.js";
 
 const DEEPEST_BLOCK = 40;
 /** Mistyped words that get a guess: each costs as much as parsing many lines. */
@@ -168,10 +169,14 @@ export class BlockParser {
     const step = this.inRemote ? parseRemoteLine(cursor, this.span(line)) : parseStep(cursor);
     if (step === null && this.inRemote) {
       cursor.fail(notRemote(first, first.text, this.nearest(first, Object.keys(REMOTE_FORMS))));
+    } else if (step === null && TOP_WORDS.includes(first.text)) {
+      cursor.fail(notAmongSteps(first, first.text, TOP_FORMS[first.text] ?? null));
     } else if (step === null) {
       cursor.fail(unknownStep(first, first.text, this.nearest(first, Object.keys(STEP_FORMS))));
     } else this.finishLine(cursor);
-    this.deeperThanAllowed(line);
+    // What stands below a step that is not known may belong to it.
+    if (step === null) this.skipDeeper(line.indent);
+    else this.deeperThanAllowed(line);
     if (step === null || cursor.failed) return { type: "broken", ...this.span(line) };
     const { line: number, start, end } = this.span(line);
     return { ...step, line: number, start, end } as Statement;

@@ -62,7 +62,13 @@ const FOREIGN: readonly (readonly [string, string])[] = [
   ["==", "is"],
   ["&&", "and"],
   ["||", "or"],
+  ["=>", ">="],
+  ["=<", "<="],
+  ["\u2265", ">="],
+  ["\u2264", "<="],
+  ["\u2260", "is not"],
 ];
+const FOREIGN_STARTS = new Set(FOREIGN.map(([written]) => written[0]));
 
 function matchAt(pattern: RegExp, text: string, at: number): string | null {
   pattern.lastIndex = at;
@@ -138,8 +144,7 @@ class LineLexer {
     const next = this.text[this.at + 1] ?? "";
     if (character === "." && next >= "0" && next <= "9" && spaced) return this.pointFirst(spaced);
     const foreign =
-      "!=&|".includes(this.text[this.at] as string) &&
-      FOREIGN.find(([written]) => this.text.startsWith(written, this.at));
+      FOREIGN_STARTS.has(this.text[this.at]) && FOREIGN.find(([written]) => this.text.startsWith(written, this.at));
     if (foreign) return this.foreign(...foreign, spaced);
     const symbol = SYMBOLS.find((known) => this.text.startsWith(known, this.at));
     if (symbol) return this.push("symbol", this.at + symbol.length, spaced);
@@ -155,7 +160,7 @@ class LineLexer {
     this.report(otherWord({ start: at, end }, written, words));
     words.split(" ").forEach((word, i) => {
       this.at = at;
-      this.push("word", end, i > 0 || spaced);
+      this.push(SYMBOLS.includes(word) ? "symbol" : "word", end, i > 0 || spaced);
       const token = this.tokens.at(-1);
       if (token) this.tokens[this.tokens.length - 1] = { ...token, text: word };
     });

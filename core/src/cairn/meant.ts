@@ -49,10 +49,12 @@ interface Rule {
   readonly like: RegExp;
   /** @returns the lines meant, or null when these words mean something else */
   readonly means: (words: Words, robot: Robot | null) => readonly string[] | null;
+  /** Said also where the line it becomes has a problem of its own, such as a routine that is not there. */
+  readonly sure: boolean;
 }
 
-function rule(like: string, means: Rule["means"]): Rule {
-  return { like: new RegExp(`^${like}$`, "i"), means };
+function rule(like: string, means: Rule["means"], sure = false): Rule {
+  return { like: new RegExp(`^${like}$`, "i"), means, sure };
 }
 
 /** The reading of a robot's first distance sensor. */
@@ -77,6 +79,13 @@ const untilNear = ([, digits, unit]: Words, robot: Robot | null): readonly strin
   return named === null ? null : [`go until ${distanceReading(robot)} < ${digits} ${named}`];
 };
 
+/** A part of the robot that is moved to a place. */
+function moved([, name, digits, unit]: Words, robot: Robot | null): readonly string[] | null {
+  const named = unitOf(unit, ANGLES, "deg");
+  const parts = [...(robot?.motors ?? []), ...(robot?.servos ?? [])];
+  return named !== null && parts.some((part) => part.name === name) ? [`move ${name} to ${digits} ${named}`] : null;
+}
+
 const AHEAD = "(?:forwards?|ahead|straight|onwards?)";
 const BACKWARDS = "(?:backwards?|reverse|back)";
 const DRIVE = "(?:drive|go|move|run|roll)";
@@ -95,7 +104,7 @@ const RULES: readonly Rule[] = [
   rule(`${TURN}\\s+(?:by\\s+)?${NUMBER}${UNIT}\\s+(?:to\\s+the\\s+)?(left|right)`, ([, digits, unit, side]) =>
     turned(side, digits, unit),
   ),
-  rule("(left|right)", ([, side]) => [`turn ${side?.toLowerCase()} 90 deg`]),
+  rule(`(?:${TURN}\\s+)?(left|right)`, ([, side]) => [`turn ${side?.toLowerCase()} 90 deg`]),
   rule(`${TURN}\\s+(around|round|back)`, () => ["turn left 180 deg"]),
   rule(`(?:${DRIVE}\\s+)?(?:set\\s+)?speed(?:\\s*(?:=|to|at|of))?\\s+${NUMBER}${UNIT}`, ([, digits, unit]) => {
     const named = unitOf(unit, SPEEDS, "cm/s");
@@ -124,8 +133,8 @@ const RULES: readonly Rule[] = [
       return x === null || y === null ? null : [`go to ${words[1]} ${x}, ${words[3]} ${y}`];
     },
   ),
-  rule("(?:lock|centre|center|straighten)\\s+(?:the\\s+)?(?:steering|axle|wheels)", () => ["steer 0 deg"]),
-  rule("(?:kill|cancel|end|abort)\\s+([a-zA-Z_]\\w*)\\s*(?:\\(\\s*\\))?", ([, name]) => [`stop ${name}`]),
+  rule("(?:lock|centre|center|straighten)\\s+(?:the\\s+)?(?:steering|axle|wheels)", () => ["steer 0 deg"], true),
+  rule("(?:kill|cancel|end|abort)\\s+([a-zA-Z_]\\w*)\\s*(?:\\(\\s*\\))?", ([, name]) => [`stop ${name}`], true),
   rule("hold\\s+(?:the\\s+)?([a-zA-Z_]\\w*)", ([, name]) => [`move ${name} by 0 deg`]),
   rule(`(?:halt|brake|stop\\s+(?:driving|moving|motors?|the\\s+robot|robot))`, () => ["stop"]),
   rule(`(?:loop|repeat)\\s+forever`, () => ["repeat"]),
@@ -134,11 +143,44 @@ const RULES: readonly Rule[] = [
   rule(`(?:follow\\s+(?:the\\s+)?line)`, (_, robot) => [
     `follow line on centre with ${robot?.sensors.find((sensor) => sensor.kind === "floor")?.name ?? "floor"}`,
   ]),
-  rule(`(?:let\\s+|set\\s+)?([a-zA-Z_]\\w*)\\s*(?:=|:=|to)\\s*(.+)`, ([, name, value]) => [`set ${name} = ${value}`]),
+  rule(`(.*?)([\\w.]+)\\s+mod\\s+([\\w.]+)(.*)`, ([, before, one, other, after]) => [
+    `${before}mod(${one}, ${other})${after}`,
+  ]),
+  rule("(?:repeat\\s+)?(?:while|as\\s+long\\s+as)\\s+(.+?):?", ([, condition]) => [`repeat while ${condition}`]),
+  rule(
+    `for\\s+([a-zA-Z_]\\w*)\\s+(?:in|=|from)\\s+(?:range\\s*\\()?\\s*1\\s*(?:to|,)\\s*(\\d+)\\s*\\)?:?`,
+    ([, name, times]) => [`repeat ${times} times as ${name}`],
+  ),
+  rule("for\\s+(?:each\\s+)?([a-zA-Z_]\\w*)\\s+in\\s+([a-zA-Z_]\\w*):?", ([, name, list]) => [
+    `repeat for each ${name} in ${list}`,
+  ]),
+  rule(`${DRIVE}\\s+while\\s+(.+)`, ([, condition]) => [`go until not (${condition})`]),
+  rule("if\\s+(.+?)\\s+then\\s+(.+)", ([, condition, step], robot) => [
+    `if ${condition}`,
+    `  ${asStep(step ?? "", robot)}`,
+  ]),
+  rule("([a-zA-Z_]\\w*)\\.reset\\s*(?:\\(\\s*\\))?", ([, name]) => [`reset ${name}`]),
+  rule(
+    `(?:turn\\s+|rotate\\s+|set\\s+)?([a-zA-Z_]\\w*)(?:\\s*=\\s*|\\s+(?:to|by)\\s+)(-?\\s*\\d+(?:\\.\\d+)?)${UNIT}`,
+    moved,
+  ),
+  rule(`(?:let\\s+|set\\s+|const\\s+|var\\s+)?([a-zA-Z_]\\w*)(?:\\s*:?=\\s*|\\s+to\\s+)(.+)`, ([, name, value]) => [
+    `set ${name} = ${value}`,
+  ]),
   rule(`(?:print|say|display|log)\\s+(.+)`, ([, what]) => [`show ${what}`]),
-  rule("(.+?),?\\s+(?:and|then|and then)\\s+stop", ([, step]) => (step === undefined ? null : [step])),
+  rule("(.+?),?\\s+(?:and|then|and then)\\s+stop", ([, step], robot) => [asStep(step ?? "", robot)]),
   rule(`(?:end|exit|quit|done)`, () => ["finish"]),
+  rule("(.+?)(?:,|;|,?\\s+(?:and then|and|then))\\s+(.+)", ([, first, second], robot) => [
+    asStep(first ?? "", robot),
+    asStep(second ?? "", robot),
+  ]),
 ];
+
+/** The likeliest step for some words: they themselves when nothing else is meant. */
+function asStep(words: string, robot: Robot | null): string {
+  const [lines] = meanings(words, robot).map((meaning) => meaning.lines);
+  return lines?.length === 1 ? (lines[0] as string) : words;
+}
 
 /** Units spelled out anywhere in a line, written as the language has them. */
 function withPlainUnits(text: string): string {
@@ -155,15 +197,28 @@ function withPlainUnits(text: string): string {
  * @returns lines that may be meant, the likeliest first
  */
 export function meantBy(words: string, robot: Robot | null): (readonly string[])[] {
-  const found: (readonly string[])[] = [];
-  for (const { like, means } of RULES) {
+  return otherMeanings(words, robot).map(({ lines }) => lines);
+}
+
+function otherMeanings(words: string, robot: Robot | null): Meaning[] {
+  return meanings(words, robot).filter(({ lines }) => lines.length > 1 || lines[0] !== words);
+}
+
+interface Meaning {
+  readonly lines: readonly string[];
+  readonly sure: boolean;
+}
+
+function meanings(words: string, robot: Robot | null): Meaning[] {
+  const found: Meaning[] = [];
+  for (const { like, means, sure } of RULES) {
     const match = like.exec(words);
     const lines = match && means(match, robot);
-    if (lines) found.push(lines);
+    if (lines) found.push({ lines, sure });
   }
   const plain = withPlainUnits(words);
-  if (plain !== words) found.push([plain]);
-  return found.filter((lines) => lines.length > 1 || lines[0] !== words);
+  if (plain !== words) found.push({ lines: [plain], sure: false });
+  return found;
 }
 
 /** Longest line looked at, and most lines of one mission: more is not somebody's slip. */
@@ -243,8 +298,8 @@ function meantProblem(
   const end = line.comment ? line.comment.start : line.end;
   const words = mission.text.slice(first.start, end).trim();
   if (words.length > LONGEST) return null;
-  for (const lines of meantBy(words, robot)) {
-    if (!isGood(lines)) continue;
+  for (const { lines, sure } of otherMeanings(words, robot)) {
+    if (!sure && !isGood(lines)) continue;
     const text = lines.join(`\n${" ".repeat(line.indent)}`);
     return meantLine({ start: first.start, end: Math.max(last.end, first.start + words.length) }, lines, text);
   }

@@ -25,29 +25,12 @@ import {
   wholeSize,
 } from "./problems.js";
 import type { Block, Expression, Header, ListLine, Mission, Parameter, PathLine, Routine, SetLine } from "./tree.js";
-import { nearestWord, STEP_FORMS, TYPES, type TypeWord } from "./words.js";
+import { nearestWord, STEP_FORMS, TOP_WORDS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
 export const LONGEST_TEXT = 1_000_000;
 /** Most lines of a mission. One of 5,000 works well; this is where a page would feel it. */
 export const MOST_LINES = 20_000;
-const TOP_WORDS = [
-  "cairn",
-  "collection",
-  "robot",
-  "field",
-  "begin",
-  "use",
-  "goal",
-  "set",
-  "remember",
-  "list",
-  "table",
-  "path",
-  "routine",
-  "mission",
-  "remote",
-];
 /** A list holds at most so many values: it has to fit onto a small board. */
 export const LONGEST_LIST = 500;
 const MOST_PLACES = 200;

@@ -180,6 +180,12 @@ export const unknownStep = (at: Span, word: string, nearest: string | null) =>
       : `"${word}" is not a step. Steps start with a word such as go, turn, wait or repeat.`,
     nearest ? replace(at, nearest) : null,
   );
+export const notAmongSteps = (at: Span, word: string, form: string | null) =>
+  error(
+    "not-among-steps",
+    at,
+    `"${word}" is not a step: it stands above, before "mission", at the left edge.${form ? ` Like this: ${form}.` : ""}`,
+  );
 export const meantLine = (at: Span, lines: readonly string[], text: string) =>
   error(
     "meant",
@@ -388,6 +394,7 @@ export const needsReadingWord = (at: Span, part: string, known: readonly string[
     known.length === 0
       ? `"${part}" is a part without readings.`
       : `"${part}" is a part; say which reading of it: ${known.map((name) => `${part}.${name}`).join(", ")}.`,
+    known[0] === undefined ? null : replace(at, `${part}.${known[0]}`),
   );
 export const noCollection = (at: Span, name: string, known: readonly string[], nearest: string | null) =>
   error(

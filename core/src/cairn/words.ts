@@ -133,6 +133,25 @@ export const TOP_FORMS: Readonly<Record<string, string>> = {
   use: 'use "Moves"',
 };
 
+/** Words that lines at the left edge start with. */
+export const TOP_WORDS: readonly string[] = [
+  "cairn",
+  "collection",
+  "robot",
+  "field",
+  "begin",
+  "use",
+  "goal",
+  "set",
+  "remember",
+  "list",
+  "table",
+  "path",
+  "routine",
+  "mission",
+  "remote",
+];
+
 export const FUNCTIONS = [
   "abs",
   "min",
@@ -292,7 +311,7 @@ function editDistance(a: string, b: string, most: number): number {
 /** The known word nearest to a mistyped one, or null when none is near. */
 export function nearestWord(typed: string, known: Iterable<string>): string | null {
   if (typed.length > 40) return null;
-  const most = typed.length <= 3 ? 1 : 2;
+  const most = typed.length <= 4 ? 1 : 2;
   let best: string | null = null;
   let bestDistance = most + 1;
   for (const word of known) {

@@ -1,7 +1,7 @@
 // Everyday words: what was meant is offered, it is a step without problems, and it does what the words say.
 import { describe, expect, test } from "vitest";
 import { applyChange, prepareMission } from "../../src/index.js";
-import { drizzle, fellside, missionOf, runSteps } from "../support/demo.js";
+import { drizzle, fellside, missionOf, problemsOf, runSteps } from "../support/demo.js";
 
 function firstProblem(step: string) {
   const text = missionOf(step);
@@ -41,9 +41,51 @@ const MEANT: readonly (readonly [typed: string, meant: string])[] = [
   ["x = 5", "set x = 5"],
   ["print clock", "show clock"],
   ["go 3 cm and stop", "go 3 cm"],
+  ["go 3 and stop", "go 3 cm"],
+  ["const a = 3", "set a = 3"],
+  ["set a = 7 mod 3", "set a = mod(7, 3)"],
+  ["go while bumper.pressed", "go until not (bumper.pressed)"],
+  ["gyro.reset()", "reset gyro"],
+  ["arm to 30", "move arm to 30 deg"],
 ];
 
+/** Said although it does not fit here: the next problem says why. */
+const MEANT_ANYWAY: readonly (readonly [typed: string, meant: string, next: string])[] = [
+  ["kill x()", "stop x", "unknown-motor"],
+  ["lock steering", "steer 0 deg", "cannot-steer"],
+];
+
+/** What takes several lines, or has steps below it. */
+const MEANT_LINES: readonly (readonly [typed: string, meant: string])[] = [
+  ["turn right 90 and go 20", "turn right 90 deg\ngo 20 cm"],
+  ["go 20 cm then turn left", "go 20 cm\nturn left 90 deg"],
+  ["if bumper.pressed then stop", "if bumper.pressed\n  stop"],
+  ["if bumper.pressed then back 10", "if bumper.pressed\n  back 10 cm"],
+  ["while bumper.pressed:\n  wait 1 s", "repeat while bumper.pressed\n  wait 1 s"],
+  ["for i in 1 to 3\n  go 1 cm", "repeat 3 times as i\n  go 1 cm"],
+  ["for i from 1 to 3:\n  go 1 cm", "repeat 3 times as i\n  go 1 cm"],
+];
+
+const errorsOf = (text: string) =>
+  problemsOf(text)
+    .filter(({ severity }) => severity === "error")
+    .map(({ code }) => code);
+
 describe("everyday words", () => {
+  test.each(MEANT_ANYWAY)("%s is said to be %s, and then comes %s", (typed, meant, next) => {
+    const { problem, mended } = firstProblem(typed);
+    expect(problem).toMatchObject({ code: "meant", message: `In a mission this is written "${meant}".` });
+    expect(prepareMission(mended, drizzle(), fellside()).check.problems.map(({ code }) => code)).toContain(next);
+  });
+
+  test.each(MEANT_LINES)("%j is mended to %j, and that is a good mission", (typed, meant) => {
+    const text = missionOf(typed);
+    expect(errorsOf(text)).toEqual(["meant"]);
+    const { mended } = firstProblem(typed);
+    expect(mended).toBe(missionOf(meant));
+    expect(errorsOf(mended)).toEqual([]);
+  });
+
   test.each(MEANT)("%s is offered as %s", (typed, meant) => {
     const { problem, mended } = firstProblem(typed);
     expect(problem).toMatchObject({ code: "meant", message: `In a mission this is written "${meant}".` });
