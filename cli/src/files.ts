@@ -14,7 +14,7 @@ export async function eachFile(files: readonly string[], run: (file: string) => 
 
 export type FileText =
   | { readonly ok: true; readonly text: string }
-  | { readonly ok: false; readonly why: string; readonly bytes?: number };
+  | { readonly ok: false; readonly why: string; readonly bytes?: number; readonly missing?: boolean };
 
 export function reasonOf(error: unknown): string {
   const { code } = error as NodeJS.ErrnoException;
@@ -33,7 +33,7 @@ export async function readText(file: string, most: number): Promise<FileText> {
     if (size > most) return { ok: false, why: "it is too large", bytes: size };
     return { ok: true, text: await readFile(file, "utf8") };
   } catch (error) {
-    return { ok: false, why: reasonOf(error) };
+    return { ok: false, why: reasonOf(error), missing: (error as NodeJS.ErrnoException).code === "ENOENT" };
   }
 }
 

@@ -74,6 +74,7 @@ program
   .option("--field <file>", FIELD_FILE)
   .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
   .option("--hands <file>", "table (CSV) of what a driver does, for missions that hand over")
+  .option("--memory <file>", "values that the mission remembers: read before the run, and written after one run alone")
   .option("--seed <n>", "whole number that decides the scatter", "1")
   .option("--times <n>", "how many rehearsals")
   .option("--ideal", "no noise and no scatter")
@@ -82,6 +83,8 @@ program
   .action(async (files: string[], options) => {
     if (options.trace !== undefined && files.length > 1)
       throw new Error("--trace takes the run of one mission. Name one file.");
+    if (options.memory !== undefined && files.length > 1)
+      throw new Error("--memory keeps the values of one mission. Name one file.");
     process.exitCode = await eachFile(files, (file) => rehearseCommand(file, options, files.length > 1));
   });
 

@@ -3,11 +3,14 @@ import {
   type PlacedProblem,
   type PreparedMission,
   placeProblems,
+  type Remembered,
   type RunOptions,
   type RunSummary,
   rehearse,
+  rememberedSchema,
   runSeed,
   scriptedHands,
+  toRemember,
   traceToCsv,
   wilson95,
 } from "@giddy-pebble/core";
@@ -22,6 +25,8 @@ export interface RehearseOptions extends DocumentOptions {
   json?: boolean;
   /** A table of what a driver does, for missions that hand over. */
   hands?: string;
+  /** A file of what the robot keeps: a run begins with it, and one run alone writes it anew. */
+  memory?: string;
 }
 
 const MOST_RUNS = 100_000;
@@ -46,11 +51,13 @@ export async function rehearseCommand(file: string, options: RehearseOptions, na
   const hands = options.hands === undefined ? null : await handsOf(options.hands);
   if (hands && !prepared.program.handsOver && !options.json)
     process.stderr.write(`${nameOf(file)}: no step hands over, so the sticks of --hands move nothing.\n`);
+  const remembered = options.memory === undefined ? null : await memoryOf(options.memory);
+  const extra = { ...(hands ? { hands } : {}), ...(remembered ? { remembered } : {}) };
   if (!options.json) process.stderr.write(problemLines(nameOf(file), problems));
   if (named && !options.json) process.stdout.write(`${nameOf(file)}\n`);
   return times === null
-    ? one(prepared, seed, options, whose, hands)
-    : many(prepared, seed, times, options, whose, hands);
+    ? one(prepared, seed, options, whose, extra)
+    : many(prepared, seed, times, options, whose, extra);
 }
 
 /** Which file a JSON object is about, where there are several. */
@@ -71,14 +78,38 @@ function warned(prepared: PreparedMission): { readonly problems?: readonly Place
   return problems.length > 0 ? { problems } : {};
 }
 
-type Hands = RunOptions["hands"] | null;
+/** What a run is given besides its seed. */
+type Given = Pick<RunOptions, "hands" | "remembered">;
 
 /** @throws Error with a sentence about what keeps the table from being one */
-async function handsOf(file: string): Promise<NonNullable<Hands>> {
+async function handsOf(file: string): Promise<NonNullable<RunOptions["hands"]>> {
   const read = await readText(file, 20_000_000);
   const table = read.ok ? scriptedHands(read.text) : { ok: false as const, why: read.why };
   if (!table.ok) throw new Error(`The table ${file} cannot drive: ${table.why}.`);
   return table.hands;
+}
+
+/** A file that is not there yet remembers nothing. @throws Error with a sentence about what keeps it from being one */
+async function memoryOf(file: string): Promise<Remembered> {
+  const read = await readText(file, 1_000_000);
+  if (!read.ok) {
+    if (read.missing) return {};
+    throw new Error(`${file} cannot be read: ${read.why}.`);
+  }
+  const kept = rememberedSchema.safeParse(jsonOf(read.text));
+  if (!kept.success)
+    throw new Error(
+      `${file} holds no remembered values. Name a file that --memory wrote, or one that is not there yet.`,
+    );
+  return kept.data;
+}
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
 }
 
 async function one(
@@ -86,10 +117,10 @@ async function one(
   seed: number,
   options: RehearseOptions,
   whose: Whose,
-  hands: Hands,
+  given: Given,
 ): Promise<number> {
-  const run = { seed, ideal: options.ideal ?? false, ...(hands ? { hands } : {}) };
-  const { summary, trace } = rehearse(prepared, run);
+  const { summary, trace } = rehearse(prepared, { seed, ideal: options.ideal ?? false, ...given });
+  if (options.memory) await writeText(options.memory, `${JSON.stringify(toRemember(summary.remembered), null, 2)}\n`);
   if (options.trace) await writeText(options.trace, traceToCsv(trace));
   process.stdout.write(
     options.json ? `${JSON.stringify({ ...whose, ...contract(summary), ...warned(prepared) })}\n` : readable(summary),
@@ -139,7 +170,7 @@ async function many(
   times: number,
   options: RehearseOptions,
   whose: Whose,
-  hands: Hands,
+  given: Given,
 ): Promise<number> {
   const ends: object[] = [];
   let successes = 0;
@@ -148,7 +179,7 @@ async function many(
     const { summary, trace } = rehearse(prepared, {
       seed: runSeed(seed, i),
       ideal: options.ideal ?? false,
-      ...(hands ? { hands } : {}),
+      ...given,
     });
     first ??= summary;
     if (i === 0 && options.trace) await writeText(options.trace, traceToCsv(trace));

@@ -218,6 +218,35 @@ describe("documents from files", () => {
   });
 });
 
+describe("--memory", () => {
+  const counting = () =>
+    file("counts.cairn", 'cairn 1\nrobot "Drizzle"\nremember runs = 0\nmission\n  set runs = runs + 1\n');
+  const remembered = async (...more: string[]) =>
+    JSON.parse((await giddy("rehearse", counting(), "--json", ...more)).out).remembered[0].value;
+
+  test("a run begins with what the one before left; many runs leave it as it was", async () => {
+    const memory = path.join(folder, "counts.memory.json");
+    expect(await remembered("--memory", memory)).toBe(1);
+    expect(await remembered("--memory", memory)).toBe(2);
+    expect(await remembered("--memory", memory, "--times", "3")).toBe(3);
+    expect(await remembered("--memory", memory)).toBe(3);
+    expect(JSON.parse(readFileSync(memory, "utf8"))).toEqual({ runs: { value: 3, kind: "a number" } });
+    expect(await remembered()).toBe(1);
+  });
+
+  test.each([
+    ["not json", "text"],
+    ['{"runs": 3}', "other.json"],
+    ["[]", "list.json"],
+  ])("%s in the file is said, and stays as it is", async (content, name) => {
+    const memory = file(name, content);
+    const { status, err } = await giddy("rehearse", counting(), "--memory", memory);
+    expect(status).toBe(2);
+    expect(err).toContain("holds no remembered values. Name a file that --memory wrote");
+    expect(readFileSync(memory, "utf8")).toBe(content);
+  });
+});
+
 test("a mission that names no robot runs as the first demo robot, and is told so", async () => {
   const nameless = file("none.cairn", "cairn 1\nmission\n  wait 1 s\n");
   const { status, err } = await giddy("rehearse", nameless);

@@ -1,4 +1,5 @@
 export * from "./machine.js";
+export * from "./memory.js";
 export * from "./rehearsal.js";
 export * from "./scatter.js";
 export * from "./study.js";

@@ -7,8 +7,10 @@ import {
   packageSchema,
   type Remembered,
   type RememberedValue,
+  rememberedSchema,
   SHELF_ROOM,
   type ShelfEntry,
+  toRemember,
 } from "@giddy-pebble/core";
 import { z } from "zod";
 
@@ -37,9 +39,7 @@ function fileOf(name: string): string {
 
 /** No mission's file ends like this. */
 const MEMORY = "remembered.memory";
-const memorySchema = z.array(
-  z.tuple([z.string(), z.record(z.string(), z.object({ value: z.union([z.number(), z.string()]), kind: z.string() }))]),
-);
+const memorySchema = z.array(z.tuple([z.string(), rememberedSchema]));
 
 export class Shelf {
   private readonly missions = new Map<string, Shelved>();
@@ -83,7 +83,7 @@ export class Shelf {
 
   keep(name: string, values: readonly RememberedValue[]): void {
     if (values.length === 0) return;
-    this.memory.set(name, Object.fromEntries(values.map(({ name: value, ...rest }) => [value, rest])));
+    this.memory.set(name, toRemember(values));
     const file = path.join(this.folder, MEMORY);
     writeFileSync(`${file}.new`, JSON.stringify([...this.memory]));
     renameSync(`${file}.new`, file);
