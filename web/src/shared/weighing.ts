@@ -1,7 +1,16 @@
 // What each known of a robot is worth on a mission, rehearsed in a worker: for the Calibrate workplace, and for its
 // pebble on the trail, which says what to measure next.
-import { headerValue, openFloor, PROCEDURES, parseMission, type Worth } from "@giddy-pebble/core";
+import {
+  headerValue,
+  joinCollections,
+  type Mission,
+  openFloor,
+  PROCEDURES,
+  parseMission,
+  type Worth,
+} from "@giddy-pebble/core";
 import { api, type DocumentView } from "./api.js";
+import { collectionTexts } from "./collections.js";
 
 let worker: Worker | null = null;
 let asked = 0;
@@ -31,9 +40,18 @@ async function fieldOf(name: string | null): Promise<unknown> {
   return open?.ok ? (open.value.draft?.body ?? open.value.head.body) : openFloor();
 }
 
+/** The mission with what it uses of collections below it. */
+async function withCollections(text: string, mission: Mission): Promise<string> {
+  if (!mission.headers.some(({ word }) => word === "use")) return text;
+  const listed = await api.documents("collection");
+  return listed.ok ? joinCollections(text, await collectionTexts(listed.value.documents), mission).text : text;
+}
+
 /** @returns the largest first, empty when the mission has errors */
-export async function weighOn(text: string, robot: unknown): Promise<readonly Worth[]> {
-  const field = await fieldOf(headerValue(parseMission(text), "field"));
+export async function weighOn(ownText: string, robot: unknown): Promise<readonly Worth[]> {
+  const mission = parseMission(ownText);
+  const field = await fieldOf(headerValue(mission, "field"));
+  const text = await withCollections(ownText, mission);
   asked += 1;
   const id = asked;
   worker ??= new Worker(new URL("../workers/worth.worker.ts", import.meta.url), { type: "module" });

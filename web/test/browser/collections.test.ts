@@ -54,6 +54,15 @@ describe("a mission that uses a collection", () => {
     await expect.poll(verdict, { timeout: 20_000 }).toBe("Used by Bends");
   });
 
+  test("weighs what is worth measuring for it", async () => {
+    const id = await newMission(server, "Far bend", `${HEAD}use "Moves"\n\nmission\n  bend(30 cm, 50 %)\n  go 20 cm\n`);
+    await page.goto(`${server.url}/calibrate`);
+    const weigh = await page.waitForSelector('select[aria-label="Mission to weigh on"]');
+    await weigh?.select(id);
+    const footer = () => page.$eval("footer:has(select)", (element) => element.textContent ?? "");
+    await expect.poll(footer, { timeout: 20_000 }).toMatch(/Measure next: .* \d+ mm/);
+  });
+
   test("says at its line that there is no such collection, and what there is", async () => {
     const id = await newMission(server, "Missing", `${HEAD}use "Mooves"\n\nmission\n  wait 1 s\n`);
     await openMission(page, server, id);

@@ -17,6 +17,7 @@ import {
 } from "@giddy-pebble/core";
 import { api, type DocumentView, type OpenView } from "../../shared/api.js";
 import { cleanText } from "../../shared/cleanText.js";
+import { collectionTexts } from "../../shared/collections.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
@@ -84,20 +85,8 @@ async function lookAgain(): Promise<string | null> {
   // What could not be read may have been mended since.
   for (const [key, state] of asked) if (state === "unreadable") asked.delete(key);
   const listed = library.filter(({ kind }) => kind === "mission" || kind === "collection");
-  set({ library, missions: listed, collections: await textsOf(library) });
+  set({ library, missions: listed, collections: await collectionTexts(library) });
   return null;
-}
-
-/** Texts of the collections there are. */
-async function textsOf(library: readonly DocumentView[]): Promise<ReadonlyMap<string, string>> {
-  const views = library.filter(({ kind }) => kind === "collection");
-  const opened = await Promise.all(views.map(({ id }) => api.open(id)));
-  return new Map(
-    opened.flatMap((found, i) => {
-      const text = found.ok ? (found.value.draft?.text ?? found.value.head.text) : null;
-      return text === null ? [] : [[views[i]?.name ?? "", text] as const];
-    }),
-  );
 }
 
 /** Opens the mission asked for, or the first. */
