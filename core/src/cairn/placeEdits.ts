@@ -1,4 +1,4 @@
-// Places as edits of text: a place taken from the field becomes the numbers of a `go to`, or the next place of a path.
+// Places as edits of text. One taken from the field becomes the numbers of a `go to`, or the next of a path.
 import { plainDigits } from "../units/quantity.js";
 import { insertStep, type Place, placeAtLine, type TextChange } from "./edits.js";
 import { literalValue } from "./expressionKinds.js";
