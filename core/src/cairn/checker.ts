@@ -111,15 +111,25 @@ export function checkMission(mission: Mission, context: CheckContext): CheckResu
 /** Whether lines by themselves are steps without problems on this robot; a repeat has its step still to come. */
 function isGood(lines: readonly string[], mission: Mission, context: CheckContext): boolean {
   const inner = lines.some((line) => /^repeat\b/.test(line)) ? ["  wait 1 s"] : [];
-  // Routines they call are there, whatever is inside them.
+  // What they name is there, whatever else is wrong with it.
   const routines = mission.routines.map(({ name }) => `routine ${name.name}()\n  wait 1 s\n`).join("");
-  const alone = parseMission(
-    `cairn 1\n${routines}mission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`,
-  );
-  if (alone.problems.some(({ severity }) => severity === "error")) return false;
+  const top = `cairn 1\n${declarations(mission)}${routines}`;
+  const alone = parseMission(`${top}mission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`);
+  const isWrong = ({ severity, start }: Problem) => severity === "error" && start >= top.length;
+  if (alone.problems.some(isWrong)) return false;
   const checker = new Checker(alone, context);
   checker.run();
-  return checker.problems.every(({ severity }) => severity !== "error");
+  return !checker.problems.some(isWrong);
+}
+
+/** The lines of a mission that declare values, lists, tables and paths. */
+function declarations({ lines, text, sets, lists, paths }: Mission): string {
+  const places = paths.flatMap(({ line, places: own }) => [line, ...own.map((place) => place.line)]);
+  const numbers = [...sets, ...lists].map(({ line }) => line).concat(places);
+  return numbers
+    .sort((a, b) => a - b)
+    .map((number) => `${text.slice(lines[number]?.start ?? 0, lines[number]?.end ?? 0).trimEnd()}\n`)
+    .join("");
 }
 
 const COLOURS: ReadonlySet<string> = new Set(COLOUR_NAMES);

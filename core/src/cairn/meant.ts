@@ -170,6 +170,11 @@ const RULES: readonly Rule[] = [
   rule(`(?:print|say|display|log)\\s+(.+)`, ([, what]) => [`show ${what}`]),
   rule("(.+?),?\\s+(?:and|then|and then)\\s+stop", ([, step], robot) => [asStep(step ?? "", robot)]),
   rule(`(?:end|exit|quit|done)`, () => ["finish"]),
+  // What belongs to the step itself stands before its tails.
+  rule(
+    "(\\S.*?)\\s+((?:at|ramp|then|for|until|limit|using|gain|damp|bridge)\\s.*?)\\s+((?:look|facing|turning|about|with|radius|toward|on)\\s.+)",
+    ([, step, tails, own]) => [`${step} ${own} ${tails}`],
+  ),
   rule("(.+?)(?:,|;|,?\\s+(?:and then|and|then))\\s+(.+)", ([, first, second], robot) => [
     asStep(first ?? "", robot),
     asStep(second ?? "", robot),

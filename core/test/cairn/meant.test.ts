@@ -47,6 +47,10 @@ const MEANT: readonly (readonly [typed: string, meant: string])[] = [
   ["go while bumper.pressed", "go until not (bumper.pressed)"],
   ["gyro.reset()", "reset gyro"],
   ["arm to 30", "move arm to 30 deg"],
+  ["go to 30 cm, 10 cm at 15 cm/s facing left 90 deg", "go to 30 cm, 10 cm facing left 90 deg at 15 cm/s"],
+  ["roll 10 cm/s for 2 s turning left 20 deg/s", "roll 10 cm/s turning left 20 deg/s for 2 s"],
+  ["arc left 90 deg at 10 cm/s radius 20 cm", "arc left 90 deg radius 20 cm at 10 cm/s"],
+  ["turn left 90 deg at 60 deg/s about left wheel", "turn left 90 deg about left wheel at 60 deg/s"],
 ];
 
 /** Said although it does not fit here: the next problem says why. */
