@@ -36,6 +36,8 @@ export class BlockParser {
   protected inRemote = false;
 
   protected readonly names: DeclaredNames;
+  /** Indent of the unknown step above: what stands below it may belong to it, and waits without problems of its own. */
+  private unknownIndent = Number.POSITIVE_INFINITY;
 
   constructor(protected readonly text: string) {
     this.lines = lexLines(text, this.report);
@@ -105,6 +107,12 @@ export class BlockParser {
         continue;
       }
       if (line.indent <= head.indent) break;
+      if (line.indent > this.unknownIndent) {
+        items.push({ type: "broken", ...this.span(line) });
+        this.at += 1;
+        continue;
+      }
+      this.unknownIndent = Number.POSITIVE_INFINITY;
       items.push(this.statement(line, indent, depth));
     }
     if (!items.some((item) => item.type !== "comment" && item.type !== "blank"))
@@ -174,8 +182,7 @@ export class BlockParser {
     } else if (step === null) {
       cursor.fail(unknownStep(first, first.text, this.nearest(first, Object.keys(STEP_FORMS))));
     } else this.finishLine(cursor);
-    // What stands below a step that is not known may belong to it.
-    if (step === null) this.skipDeeper(line.indent);
+    if (step === null) this.unknownIndent = line.indent;
     else this.deeperThanAllowed(line);
     if (step === null || cursor.failed) return { type: "broken", ...this.span(line) };
     const { line: number, start, end } = this.span(line);
