@@ -4,9 +4,12 @@ import { WebSocket } from "ws";
 import { press } from "./mission.js";
 import type { RunningRobots } from "./robots.js";
 
-/** Links that were cut on purpose are reported by the browser; nothing else may be. */
+/**
+ * Links that were cut on purpose, and what a server started anew answers until it is ready (503, "Starting"),
+ * are reported by the browser; nothing else may be.
+ */
 export function unexpected(troubles: readonly string[]): string[] {
-  return troubles.filter((trouble) => !/WebSocket connection|502|ERR_CONNECTION/.test(trouble));
+  return troubles.filter((trouble) => !/WebSocket connection|status of 50[23]|ERR_CONNECTION/.test(trouble));
 }
 
 /** Waits for words on the page; what it says instead comes with the failure. */
