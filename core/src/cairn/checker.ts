@@ -1,6 +1,8 @@
 // Checks a mission against a robot and a field: names, dimensions, ends of steps, and advice.
+
 import type { DriveModel } from "../control/driveModel.js";
 import { COLOUR_NAMES } from "../field/colours.js";
+import { thingNames } from "../field/edges.js";
 import type { Field } from "../field/schema.js";
 import type { Robot } from "../robot/schema.js";
 import { FREQUENCY, LENGTH, NUMBER, TIME } from "../units/dimension.js";
@@ -261,13 +263,7 @@ export class Checker {
         if (!known.includes(zone)) this.report(unknownDocument(at, "zone", zone, known));
       },
       checkThing: (name, at) => {
-        const { walls, boulders, loads, edge } = this.context.field;
-        const known = [
-          ...walls.map((wall, i) => wall.name ?? `wall ${i + 1}`),
-          ...boulders.map((boulder, i) => boulder.name ?? `boulder ${i + 1}`),
-          ...loads.map((load) => load.name),
-          ...(edge === "rim" ? ["the rim"] : []),
-        ];
+        const known = thingNames(this.context.field);
         if (!known.includes(name)) this.report(unknownDocument(at, "thing", name, known));
       },
       list: (name) => this.listNamed(name),

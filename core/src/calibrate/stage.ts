@@ -22,7 +22,7 @@ export function stageField({ floor, aheadM, slantRad = 0, colour }: CalibrationS
   const board = [-0.4, 0.4].map((side) => [middle[0] - side * sin(across), middle[1] + side * cos(across)]);
   return fieldSchema.parse({
     format: "giddy-pebble/field",
-    version: 1,
+    version: 2,
     name: `calibration floor, ${floor}`,
     size: { widthM: 4, heightM: 4 },
     edge: "open",

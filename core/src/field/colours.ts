@@ -12,7 +12,8 @@ function power(base: number, exponent: number): number {
   return base <= 0 ? 0 : exp(exponent * log(base));
 }
 
-function toLinear(share: number): number {
+/** Linear light of an sRGB share, both 0..1. */
+export function toLinear(share: number): number {
   return share <= 0.04045 ? share / 12.92 : power((share + 0.055) / 1.055, 2.4);
 }
 

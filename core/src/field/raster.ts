@@ -1,7 +1,10 @@
 // The floor as light sensors see it: cells of 2 mm, made tile by tile from the marks when first looked at.
-// Cells hold the number of the topmost mark; 0 is the bare surface. The same marks give the same cells everywhere.
+// Cells hold the number of the topmost mark; 0 is the bare surface, or the floor's picture where there is one.
+// The same marks give the same cells everywhere.
 import { type LinearRgb, linearRgb } from "./colours.js";
+import { addCell, type FloorPicture, pictureOf } from "./picture.js";
 import type { Field } from "./schema.js";
+import { strokeRuns } from "./strokes.js";
 import { shapeContains } from "./zones.js";
 
 export const CELL_M = 0.002;
@@ -25,24 +28,57 @@ export interface FloorPatch {
   blue: number;
 }
 
-function boxOf(mark: Mark): Box {
+/** A mark made ready: an area, or the straight pieces of a line with half its width. */
+interface Ready {
+  readonly mark: Mark;
+  readonly box: Box;
+  /** Ends of the pieces of a line: ax, ay, bx, by each. */
+  readonly pieces: Float64Array;
+  readonly halfM: number;
+}
+
+function readyMark(mark: Mark): Ready {
+  if (mark.kind === "area") return { mark, box: areaBox(mark), pieces: new Float64Array(0), halfM: 0 };
+  const pieces = Float64Array.from(
+    strokeRuns(mark).flatMap((run) =>
+      run.slice(1).flatMap((point, i) => {
+        const before = run[i] as readonly [number, number];
+        return [before[0], before[1], point[0], point[1]];
+      }),
+    ),
+  );
+  const halfM = mark.widthM / 2;
+  const box = {
+    lowX: Number.POSITIVE_INFINITY,
+    lowY: Number.POSITIVE_INFINITY,
+    highX: Number.NEGATIVE_INFINITY,
+    highY: Number.NEGATIVE_INFINITY,
+  };
+  for (let i = 0; i < pieces.length; i += 2) {
+    const [x, y] = [pieces[i] as number, pieces[i + 1] as number];
+    box.lowX = Math.min(box.lowX, x - halfM);
+    box.lowY = Math.min(box.lowY, y - halfM);
+    box.highX = Math.max(box.highX, x + halfM);
+    box.highY = Math.max(box.highY, y + halfM);
+  }
+  return { mark, box, pieces, halfM };
+}
+
+function areaBox(mark: Extract<Mark, { kind: "area" }>): Box {
   const points =
-    mark.kind === "line"
-      ? mark.pointsM
-      : mark.shape.kind === "polygon"
-        ? mark.shape.cornersM
-        : ([
-            [mark.shape.centreM[0] - mark.shape.radiusXM, mark.shape.centreM[1] - mark.shape.radiusYM],
-            [mark.shape.centreM[0] + mark.shape.radiusXM, mark.shape.centreM[1] + mark.shape.radiusYM],
-          ] as const);
-  const half = mark.kind === "line" ? mark.widthM / 2 : 0;
+    mark.shape.kind === "polygon"
+      ? mark.shape.cornersM
+      : ([
+          [mark.shape.centreM[0] - mark.shape.radiusXM, mark.shape.centreM[1] - mark.shape.radiusYM],
+          [mark.shape.centreM[0] + mark.shape.radiusXM, mark.shape.centreM[1] + mark.shape.radiusYM],
+        ] as const);
   const xs = points.map(([x]) => x);
   const ys = points.map(([, y]) => y);
   return {
-    lowX: Math.min(...xs) - half,
-    lowY: Math.min(...ys) - half,
-    highX: Math.max(...xs) + half,
-    highY: Math.max(...ys) + half,
+    lowX: Math.min(...xs),
+    lowY: Math.min(...ys),
+    highX: Math.max(...xs),
+    highY: Math.max(...ys),
   };
 }
 
@@ -51,13 +87,13 @@ function meets(a: Box, b: Box): boolean {
 }
 
 /** Whether a point lies on a line of some width: within half of it of one of its pieces. */
-function onLine(mark: Extract<Mark, { kind: "line" }>, pieces: readonly number[], x: number, y: number): boolean {
-  const square = (mark.widthM / 2) ** 2;
-  for (const i of pieces) {
-    const [ax, ay] = mark.pointsM[i] as readonly [number, number];
-    const [bx, by] = mark.pointsM[i + 1] as readonly [number, number];
-    const ex = bx - ax;
-    const ey = by - ay;
+function onLine({ pieces, halfM }: Ready, near: readonly number[], x: number, y: number): boolean {
+  const square = halfM * halfM;
+  for (const i of near) {
+    const ax = pieces[i] as number;
+    const ay = pieces[i + 1] as number;
+    const ex = (pieces[i + 2] as number) - ax;
+    const ey = (pieces[i + 3] as number) - ay;
     const length = ex * ex + ey * ey;
     const t = length > 0 ? Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / length)) : 0;
     const dx = ax + t * ex - x;
@@ -68,42 +104,47 @@ function onLine(mark: Extract<Mark, { kind: "line" }>, pieces: readonly number[]
 }
 
 /** Pieces of a line that may reach into a box. */
-function piecesNear(mark: Extract<Mark, { kind: "line" }>, box: Box): number[] {
-  const half = mark.widthM / 2;
+function piecesNear({ pieces, halfM }: Ready, box: Box): number[] {
   const near: number[] = [];
-  for (let i = 0; i + 1 < mark.pointsM.length; i += 1) {
-    const [ax, ay] = mark.pointsM[i] as readonly [number, number];
-    const [bx, by] = mark.pointsM[i + 1] as readonly [number, number];
+  for (let i = 0; i < pieces.length; i += 4) {
+    const [ax, ay] = [pieces[i] as number, pieces[i + 1] as number];
+    const [bx, by] = [pieces[i + 2] as number, pieces[i + 3] as number];
     const piece = {
-      lowX: Math.min(ax, bx) - half,
-      lowY: Math.min(ay, by) - half,
-      highX: Math.max(ax, bx) + half,
-      highY: Math.max(ay, by) + half,
+      lowX: Math.min(ax, bx) - halfM,
+      lowY: Math.min(ay, by) - halfM,
+      highX: Math.max(ax, bx) + halfM,
+      highY: Math.max(ay, by) + halfM,
     };
     if (meets(piece, box)) near.push(i);
   }
   return near;
 }
 
+type Tile = Uint16Array | number;
+
 export class FloorRaster {
   /** How many tiles were made from marks so far: what a change costs. */
   tilesMade = 0;
-  private readonly tiles: Map<number, Uint8Array | number>;
-  private readonly boxes: readonly Box[];
+  private readonly tiles: Map<number, Tile>;
+  private readonly ready: readonly Ready[];
+  private readonly picture: FloorPicture | null;
   private readonly lights: readonly number[];
   private readonly colours: readonly LinearRgb[];
   private readonly across: number;
   /** Cells of the disc in hand, by mark. */
   private readonly counts: Int32Array;
+  /** Sum of the picture's cells in the disc in hand. */
+  private readonly shown: FloorPatch = { light: 0, red: 0, green: 0, blue: 0 };
 
   /** @param kept - tiles of an earlier floor that look the same */
   constructor(
     readonly field: Field,
-    kept?: Map<number, Uint8Array | number>,
+    kept?: { readonly tiles: Map<number, Tile>; readonly picture: FloorPicture | null },
   ) {
     const { surface, marks } = field;
-    this.tiles = kept ?? new Map();
-    this.boxes = marks.map(boxOf);
+    this.tiles = kept?.tiles ?? new Map();
+    this.picture = kept ? kept.picture : pictureOf(field);
+    this.ready = marks.map(readyMark);
     this.lights = [surface.reflectance, ...marks.map((mark) => mark.reflectance)];
     this.colours = [linearRgb(surface.colour), ...marks.map((mark) => linearRgb(mark.colour))];
     this.across = Math.floor(field.size.widthM / TILE_M) + 2;
@@ -119,15 +160,16 @@ export class FloorRaster {
     const same =
       field.marks.length === before.marks.length &&
       field.size.widthM === before.size.widthM &&
-      field.size.heightM === before.size.heightM;
+      field.size.heightM === before.size.heightM &&
+      JSON.stringify(field.picture) === JSON.stringify(before.picture);
     if (!same) return new FloorRaster(field);
     const dirty: Box[] = [];
     field.marks.forEach((mark, i) => {
       const old = before.marks[i] as Mark;
-      if (JSON.stringify(old) !== JSON.stringify(mark)) dirty.push(boxOf(old), boxOf(mark));
+      if (JSON.stringify(old) !== JSON.stringify(mark)) dirty.push(readyMark(old).box, readyMark(mark).box);
     });
     const kept = new Map([...this.tiles].filter(([key]) => !dirty.some((box) => meets(box, this.tileBox(key)))));
-    return new FloorRaster(field, kept);
+    return new FloorRaster(field, { tiles: kept, picture: this.picture });
   }
 
   private tileBox(key: number): Box {
@@ -136,7 +178,7 @@ export class FloorRaster {
     return { lowX: column * TILE_M, lowY: row * TILE_M, highX: (column + 1) * TILE_M, highY: (row + 1) * TILE_M };
   }
 
-  private tile(key: number): Uint8Array | number {
+  private tile(key: number): Tile {
     const known = this.tiles.get(key);
     if (known !== undefined) return known;
     const made = this.makeTile(this.tileBox(key));
@@ -144,24 +186,24 @@ export class FloorRaster {
     return made;
   }
 
-  private makeTile(box: Box): Uint8Array | number {
-    const { marks } = this.field;
-    const here = marks.flatMap((mark, i) =>
-      meets(this.boxes[i] as Box, box)
-        ? [{ mark, number: i + 1, pieces: mark.kind === "line" ? piecesNear(mark, box) : [] }]
-        : [],
-    );
+  private makeTile(box: Box): Tile {
+    const here = this.ready.flatMap((ready, i) => {
+      if (!meets(ready.box, box)) return [];
+      const near = ready.mark.kind === "area" ? [] : piecesNear(ready, box);
+      return ready.mark.kind === "area" || near.length > 0 ? [{ ready, number: i + 1, near }] : [];
+    });
     if (here.length === 0) return 0;
     this.tilesMade += 1;
-    const cells = new Uint8Array(TILE_CELLS * TILE_CELLS);
+    const cells = new Uint16Array(TILE_CELLS * TILE_CELLS);
     for (let row = 0; row < TILE_CELLS; row += 1) {
       const y = box.lowY + (row + 0.5) * CELL_M;
       for (let column = 0; column < TILE_CELLS; column += 1) {
         const x = box.lowX + (column + 0.5) * CELL_M;
         // The topmost mark is the last one drawn.
         for (let k = here.length - 1; k >= 0; k -= 1) {
-          const { mark, number, pieces } = here[k] as (typeof here)[number];
-          if (mark.kind === "line" ? onLine(mark, pieces, x, y) : shapeContains(mark.shape, [x, y])) {
+          const { ready, number, near } = here[k] as (typeof here)[number];
+          const { mark } = ready;
+          if (mark.kind === "area" ? shapeContains(mark.shape, [x, y]) : onLine(ready, near, x, y)) {
             cells[row * TILE_CELLS + column] = number;
             break;
           }
@@ -186,7 +228,7 @@ export class FloorRaster {
   }
 
   /** The tile a square lies in as a whole, inside the field; null when it lies in several. */
-  private oneTile(xM: number, yM: number, reachM: number): Uint8Array | number | null {
+  private oneTile(xM: number, yM: number, reachM: number): Tile | null {
     const { widthM, heightM } = this.field.size;
     if (xM < reachM || yM < reachM || xM > widthM - reachM || yM > heightM - reachM) return null;
     const column = Math.floor((xM - reachM) / TILE_M);
@@ -205,15 +247,15 @@ export class FloorRaster {
 
   /** Mean of the floor over a disc: every cell whose middle lies in it counts the same. */
   disc(xM: number, yM: number, diameterM: number, out: FloorPatch): void {
-    if (this.field.marks.length === 0 && this.field.edge === "open") return this.wholly(0, out);
+    if (this.field.marks.length === 0 && this.field.edge === "open" && !this.picture) return this.wholly(0, out);
     const tile = this.oneTile(xM, yM, diameterM / 2 + CELL_M);
-    if (typeof tile === "number") return this.wholly(tile, out);
+    if (typeof tile === "number" && !(tile === 0 && this.picture)) return this.wholly(tile, out);
     const count = this.countCells(xM / CELL_M - 0.5, yM / CELL_M - 0.5, Math.max(diameterM / 2 / CELL_M, 0.75), tile);
-    out.light = 0;
-    out.red = 0;
-    out.green = 0;
-    out.blue = 0;
-    const { counts } = this;
+    const { counts, shown } = this;
+    out.light = shown.light / count;
+    out.red = shown.red / count;
+    out.green = shown.green / count;
+    out.blue = shown.blue / count;
     for (let mark = 0; mark < counts.length; mark += 1) {
       const share = (counts[mark] as number) / count;
       if (share === 0) continue;
@@ -226,9 +268,14 @@ export class FloorRaster {
   }
 
   /** Counts the cells of a disc by their marks. @returns how many there are, those beyond the rim included */
-  private countCells(cx: number, cy: number, reach: number, tile: Uint8Array | null): number {
-    const { counts } = this;
+  private countCells(cx: number, cy: number, reach: number, tile: Tile | null): number {
+    const { counts, picture } = this;
     counts.fill(0);
+    const { shown } = this;
+    shown.light = 0;
+    shown.red = 0;
+    shown.green = 0;
+    shown.blue = 0;
     const square = reach * reach;
     let count = 0;
     for (let row = Math.floor(cy - reach) + 1; row <= cy + reach; row += 1) {
@@ -237,9 +284,16 @@ export class FloorRaster {
         const dx = column - cx;
         if (dx * dx + dy * dy > square) continue;
         count += 1;
-        const mark = tile
-          ? (tile[(row % TILE_CELLS) * TILE_CELLS + (column % TILE_CELLS)] as number)
-          : this.cell(column, row);
+        const mark =
+          tile === null
+            ? this.cell(column, row)
+            : typeof tile === "number"
+              ? tile
+              : (tile[(row % TILE_CELLS) * TILE_CELLS + (column % TILE_CELLS)] as number);
+        if (picture && mark === 0 && row < picture.rows && column < picture.columns && row >= 0 && column >= 0) {
+          addCell(picture, column, row, 1, shown);
+          continue;
+        }
         // Beyond the rim there is nothing that sends light back.
         if (mark >= 0) counts[mark] = (counts[mark] as number) + 1;
       }

@@ -1,15 +1,15 @@
 import { type DocumentReading, parseVersioned } from "../documents/read.js";
 import { type BeginPlace, type Field, fieldSchema } from "./schema.js";
 
-/** Field documents of older versions, each upgraded by one step. None yet: version 1 is the first. */
-const UPGRADES = {};
+/** Field documents of older versions, each upgraded by one step. What version 2 added may be left out. */
+export const FIELD_UPGRADES = { 1: (old: Record<string, unknown>) => ({ ...old, version: 2 }) };
 
 /** @param value - parsed JSON of unknown shape */
 export function readField(value: unknown): DocumentReading<Field> {
   const read = parseVersioned(value, {
     format: "giddy-pebble/field",
-    newest: 1,
-    upgrades: UPGRADES,
+    newest: 2,
+    upgrades: FIELD_UPGRADES,
     schema: fieldSchema,
   });
   if (!read.ok) return read;
@@ -31,7 +31,7 @@ export function readField(value: unknown): DocumentReading<Field> {
 export function openFloor(): Field {
   return fieldSchema.parse({
     format: "giddy-pebble/field",
-    version: 1,
+    version: 2,
     name: "open floor",
     size: { widthM: 4, heightM: 4 },
     edge: "open",

@@ -1,3 +1,4 @@
+export * from "./base64.js";
 export * from "./exponential.js";
 export * from "./hash.js";
 export * from "./random.js";

@@ -61,6 +61,8 @@ export class Body {
   /** A load that fell over, or is held off the floor. */
   tipped = false;
   lifted = false;
+  /** Share of its weight that presses on the floor: less than 1 on a slope. */
+  press = 1;
   /** A roller lies on it in this step: it does not fall over. */
   steadied = false;
   /** Moment with which others push it over in this step, N m, and its mean over a moment. */

@@ -20,7 +20,7 @@ export function meanRadiusM(load: LoadSpec): number {
 export function solveFloor(body: Body, dt: number): number {
   const { load } = body;
   if (!load || body.asleep || body.lifted) return 0;
-  const limit = load.friction * body.massKg * GRAVITY * dt;
+  const limit = load.friction * body.massKg * GRAVITY * body.press * dt;
   const limitTurn = limit * meanRadiusM(load);
   // Velocities as they would be without this friction.
   const vx = body.velocityX - body.floorX * body.inverseMass;

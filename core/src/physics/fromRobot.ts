@@ -1,5 +1,5 @@
 // The physical world of a robot document on a field, with every deviation of one run put in.
-import { solidSegments } from "../field/edges.js";
+import { solidFaces } from "../field/edges.js";
 import type { Field } from "../field/schema.js";
 import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
 import { composePoses, type Point, type Pose } from "../geometry/pose.js";
@@ -183,14 +183,16 @@ function steeringSpec(robot: Robot, known: RobotInForce, deviations: Deviations)
 }
 
 /** Solid things of a field as the physics takes them. */
-export function fixedThings(field: Field): Pick<WorldSpec, "segments" | "segmentHeightsM" | "discs" | "loads"> {
-  const segments = solidSegments(field);
+export function fixedThings(
+  field: Field,
+): Pick<WorldSpec, "segments" | "segmentHeightsM" | "discs" | "loads" | "ramps"> {
+  const faces = solidFaces(field);
   return {
-    segments,
-    // The rim is as high as anything that meets it.
-    segmentHeightsM: segments.map((_, i) => field.walls[i]?.heightM ?? Number.POSITIVE_INFINITY),
+    segments: faces.map(({ ends }) => ends),
+    segmentHeightsM: faces.map(({ heightM }) => heightM),
     discs: field.boulders.map(({ xM, yM, radiusM, heightM }) => ({ xM, yM, radiusM, heightM })),
     loads: field.loads,
+    ramps: field.ramps,
   };
 }
 

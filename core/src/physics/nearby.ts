@@ -27,9 +27,13 @@ function refresh(body: Body, spec: WorldSpec): void {
   }
 }
 
+/** Numbers of the things that an outline can meet: fixed ones first, then the outlines of bodies. */
+export const THINGS = 32_768;
+const FIRST_BODY = 24_576;
+
 /** Feature ids of one pair of outlines start here: 64 for each. */
 function firstId(body: number, shape: number, other: number): number {
-  return ((body * 8 + shape) * 4096 + other) * 64;
+  return ((body * 8 + shape) * THINGS + other) * 64;
 }
 
 /** Contacts of one body, in world coordinates for this step, with the fixed things near it. */
@@ -80,7 +84,7 @@ export function pairContacts(i: number, a: Body, j: number, b: Body, friction: n
     for (let m = 0; m < b.shapes.length; m += 1) {
       const other = b.shapes[m] as BodyShape;
       if (one.under || other.under || one.lowM >= other.highM || other.lowM >= one.highM) continue;
-      const id = firstId(i, k, 2048 + j * 8 + m);
+      const id = firstId(i, k, FIRST_BODY + j * 8 + m);
       set.between(i, k, j, m, friction);
       if (one.radiusM > 0 && other.radiusM > 0)
         discPairContacts(a.midX, a.midY, one.radiusM, b.midX, b.midY, other.radiusM, id, set);

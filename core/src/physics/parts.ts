@@ -91,6 +91,13 @@ export interface LoadSpec {
   readonly headingRad: number;
 }
 
+/** A part of the floor that slopes, with the direction that leads up. */
+export interface RampSpec {
+  readonly cornersM: readonly Point[];
+  readonly slopeRad: number;
+  readonly upRad: number;
+}
+
 export interface FixedSegment {
   readonly a: Point;
   readonly b: Point;
@@ -131,4 +138,5 @@ export interface WorldSpec {
   readonly segmentHeightsM?: readonly number[];
   readonly discs: readonly FixedDisc[];
   readonly loads?: readonly LoadSpec[];
+  readonly ramps?: readonly RampSpec[];
 }

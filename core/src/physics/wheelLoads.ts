@@ -37,12 +37,15 @@ export class WheelLoads {
     this.carriedHeight = massKg * heightM;
   }
 
-  /** @param forward - acceleration of the centre of mass along x of the robot, m/s²; left along y */
-  update(forward: number, left: number): void {
-    const weight = this.weightN + this.carriedN;
+  /**
+   * @param forward - acceleration of the centre of mass along x of the robot, m/s²; left along y
+   * @param press - share of the weight that presses on the floor: cos θ on a slope
+   */
+  update(forward: number, left: number, press = 1): void {
+    const weight = (this.weightN + this.carriedN) * press;
     const height = this.massTimesHeight + this.carriedHeight;
-    const momentX = this.carriedX - height * forward;
-    const momentY = this.carriedY - height * left;
+    const momentX = this.carriedX * press - height * forward;
+    const momentY = this.carriedY * press - height * left;
     const k = this.inverse as unknown as readonly number[];
     const at = (i: number) => k[i] as number;
     const a = at(0) * weight + at(1) * momentX + at(2) * momentY;

@@ -26,6 +26,7 @@ import type { FreeMotor } from "./freeMotor.js";
 import { Hold } from "./holding.js";
 import { fixedContacts, mayTouch, pairContacts } from "./nearby.js";
 import type { MotorMode, WorldSpec } from "./parts.js";
+import { type Pull, Ramps } from "./ramps.js";
 import { ShaftState } from "./shaft.js";
 import { WheelLoads } from "./wheelLoads.js";
 import { ackermannRad, WheelState } from "./wheelRows.js";
@@ -70,6 +71,10 @@ export class World {
   private loadsTouched = false;
   private hold: Hold | null = null;
   private readonly shafts: readonly ShaftState[];
+  private readonly ramps: Ramps;
+  /** Slope under the robot, and under the thing in hand. */
+  private readonly slope: Pull = { x: 0, y: 0, press: 1 };
+  private readonly spot: Pull = { x: 0, y: 0, press: 1 };
   private forwardAcceleration = 0;
   private leftAcceleration = 0;
   /** Bodies whose state was lost and that were put back to rest where they last were sound. */
@@ -89,6 +94,7 @@ export class World {
     this.casters = spec.casters.map((caster) => new CasterState(caster));
     const supports = [...spec.wheels, ...spec.casters].map(({ xM, yM }) => [xM, yM] as const);
     this.loads = new WheelLoads(supports, spec.massKg, spec.comHeightM);
+    this.ramps = new Ramps(spec.ramps ?? []);
     this.charge = spec.charge;
     this.packVolts = openCircuitVolts(spec.battery, spec.charge);
     this.steerWheels();
@@ -179,7 +185,8 @@ export class World {
       const load = this.bodies[i] as Body;
       if (!load.asleep) load.toMiddle(half);
     }
-    this.loads.update(this.forwardAcceleration, this.leftAcceleration);
+    this.shiftWeight();
+    if (!this.ramps.none) this.pullDown(dt);
     this.updatePack(dt);
     this.prepare(dt);
     this.findContacts(half);
@@ -262,6 +269,62 @@ export class World {
     for (let i = 0; i < this.contacts.count; i += 1)
       if ((this.contacts.gap[i] as number) < -CONTACT_SLOP_M) return true;
     return false;
+  }
+
+  /** Weight shifts with acceleration; on a slope as if it accelerated uphill. */
+  private shiftWeight(): void {
+    const { forwardX, forwardY } = this.body;
+    const { x, y, press } = this.slope;
+    this.loads.update(
+      this.forwardAcceleration - (x * forwardX + y * forwardY),
+      this.leftAcceleration - (y * forwardX - x * forwardY),
+      press,
+    );
+  }
+
+  /** Gravity along the slopes under the robot, weighed by what stands on them, and under each load. */
+  private pullDown(dt: number): void {
+    const { body, slope, spot, loads, ramps, spec } = this;
+    slope.x = 0;
+    slope.y = 0;
+    slope.press = 0;
+    let sum = 0;
+    for (let i = 0; i < loads.loadsN.length; i += 1) {
+      const wheel = spec.wheels[i] ?? spec.casters[i - spec.wheels.length];
+      const load = loads.loadsN[i] as number;
+      if (!wheel || load <= 0) continue;
+      ramps.at(
+        body.midX + body.forwardX * wheel.xM - body.forwardY * wheel.yM,
+        body.midY + body.forwardY * wheel.xM + body.forwardX * wheel.yM,
+        spot,
+      );
+      slope.x += load * spot.x;
+      slope.y += load * spot.y;
+      slope.press += load * spot.press;
+      sum += load;
+    }
+    if (sum > 0) {
+      slope.x /= sum;
+      slope.y /= sum;
+      slope.press /= sum;
+    } else slope.press = 1;
+    // A load that is held hangs on the robot: its weight pulls with the robot's.
+    const held = this.held;
+    const share = held ? 1 + held.massKg / body.massKg : 1;
+    body.velocityX += slope.x * dt * share;
+    body.velocityY += slope.y * dt * share;
+    for (let i = 1; i < this.bodies.length; i += 1) {
+      const load = this.bodies[i] as Body;
+      if (load.lifted) continue;
+      ramps.at(load.midX, load.midY, spot);
+      load.press = spot.press;
+      // Friction holds it until the slope is steeper than its friction: tan θ > μ.
+      const pull = Math.sqrt(spot.x * spot.x + spot.y * spot.y);
+      if (load.asleep && pull > (load.load?.friction ?? 0) * spot.press * GRAVITY) load.wake();
+      if (load.asleep) continue;
+      load.velocityX += spot.x * dt;
+      load.velocityY += spot.y * dt;
+    }
   }
 
   private moveSteering(dt: number): void {

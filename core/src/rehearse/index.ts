@@ -1,5 +1,6 @@
 export * from "./machine.js";
 export * from "./memory.js";
+export * from "./probe.js";
 export * from "./rehearsal.js";
 export * from "./scatter.js";
 export * from "./study.js";

@@ -2,6 +2,7 @@
 // people; a program sees only its bumpers.
 import { STEP_SEC, TICK_MS } from "../physics/constants.js";
 import { FIXED } from "../physics/contacts.js";
+import { THINGS } from "../physics/nearby.js";
 import type { World } from "../physics/world.js";
 import type { Robot } from "../robot/schema.js";
 import type { SensorScene } from "../sensors/scene.js";
@@ -28,11 +29,10 @@ const PAUSE_TICKS = 20;
 const MOST_TOUCHES = 1000;
 /** Fixed things of one pair of outlines: see where features get their numbers. */
 const FEATURES = 64;
-const THINGS = 4096;
 
 export class TouchWatch {
   readonly touches: Touch[] = [];
-  private readonly latest = new Map<number, Touch>();
+  private readonly latest = new Map<string, Touch>();
   private readonly parts: readonly string[];
 
   constructor(
@@ -64,12 +64,12 @@ export class TouchWatch {
 
   private felt(thing: number, tick: number, forceN: number, shape: number, xM: number, yM: number): void {
     const now = tick * TICK_MS;
-    let touch = this.latest.get(thing);
+    const what = thing < 0 ? (this.loadNames[-2 - thing] ?? "") : this.scene.nameOf(thing);
+    let touch = this.latest.get(what);
     if (!touch || now - touch.toMs > PAUSE_TICKS * TICK_MS) {
       if (this.touches.length >= MOST_TOUCHES) return;
-      const what = thing < 0 ? (this.loadNames[-2 - thing] ?? "") : this.scene.nameOf(thing);
       touch = { what, part: "", fromMs: now, toMs: now, hardestN: 0, xM, yM };
-      this.latest.set(thing, touch);
+      this.latest.set(what, touch);
       this.touches.push(touch);
     }
     touch.toMs = now;

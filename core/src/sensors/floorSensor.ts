@@ -78,7 +78,8 @@ export class FloorSensor {
       const y = frame.yM + frame.sinH * truth.xM + frame.cosH * across;
       floor.disc(x, y, truth.spotM * lift, patch);
       const noise = chance ? truth.noise * chance.normal() : 0;
-      const light = gain * patch.light * (1 - truth.ambient) + truth.ambient + noise;
+      const ambient = truth.ambient === 0 ? 0 : Math.min(1, truth.ambient * scene.light.at(x, y));
+      const light = gain * patch.light * (1 - truth.ambient) + ambient + noise;
       this.light[i] = Math.max(0, Math.min(1, light));
       this.nameSpot(i);
       if (this.isDark(i)) dark += 1;

@@ -1,6 +1,7 @@
 // What sensors look at: fixed things with heights and shades, loads where they are now, the floor, the plates.
 import { type LinearRgb, linearRgb } from "../field/colours.js";
-import { solidSegments } from "../field/edges.js";
+import { type SolidFace, solidFaces } from "../field/edges.js";
+import { FloorLight } from "../field/light.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import { cos, sin } from "../math/trig.js";
@@ -8,7 +9,6 @@ import type { Body, BodyShape } from "../physics/body.js";
 import type { World } from "../physics/world.js";
 import { Cone } from "./cone.js";
 
-const RIM_REFLECTANCE = 0.6;
 const LOAD_REFLECTANCE = 0.6;
 
 /** Nearest thing along a ray. */
@@ -51,6 +51,9 @@ export class SensorScene {
     readonly sizeM: number;
     readonly rgb: LinearRgb;
   }[];
+  /** Light of the room on the floor. */
+  readonly light: FloorLight;
+  private readonly solids: readonly SolidFace[];
   private readonly faces: readonly FixedFace[];
   private readonly boulders: Field["boulders"];
   private readonly cone = new Cone();
@@ -62,14 +65,16 @@ export class SensorScene {
     private readonly comX: number,
     private readonly comY: number,
   ) {
-    this.faces = solidSegments(field).map(([a, b], i) => ({
+    this.solids = solidFaces(field);
+    this.faces = this.solids.map(({ ends: [a, b], heightM, reflectance }) => ({
       ax: a[0],
       ay: a[1],
       bx: b[0],
       by: b[1],
-      heightM: field.walls[i]?.heightM ?? Number.POSITIVE_INFINITY,
-      reflectance: field.walls[i]?.reflectance ?? RIM_REFLECTANCE,
+      heightM,
+      reflectance,
     }));
+    this.light = new FloorLight(field, this.solids);
     this.boulders = field.boulders;
     this.loadColours = field.loads.map((load) => linearRgb(load.colour));
     this.tags = field.tags.map(({ xM, yM, sizeM, colour }) => ({ xM, yM, sizeM, rgb: linearRgb(colour) }));
@@ -139,10 +144,10 @@ export class SensorScene {
   /** What a thing of a look is called: its own name, or its kind and number. */
   nameOf(id: number): string {
     const { field } = this;
-    const { walls, boulders, loads } = field;
+    const { boulders, loads } = field;
     if (id < 0) return "";
-    if (id < walls.length) return walls[id]?.name ?? `wall ${id + 1}`;
-    if (id < this.faces.length) return "the rim";
+    const solid = this.solids[id];
+    if (solid) return solid.name;
     const boulder = id - this.faces.length;
     if (boulder < boulders.length) return boulders[boulder]?.name ?? `boulder ${boulder + 1}`;
     return loads[boulder - boulders.length]?.name ?? "";

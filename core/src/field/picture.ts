@@ -1,0 +1,71 @@
+// The floor's picture: one cell of 2 mm each pixel, straightened and levelled, so that the linear light of a pixel is
+// the share of light its cell sends back. Kept as a PNG; rows of a PNG run down, rows of the floor run up.
+import { decode, encode } from "fast-png";
+import { fromBase64, toBase64 } from "../math/base64.js";
+import { toLinear } from "./colours.js";
+import type { FloorPatch } from "./raster.js";
+import type { Field } from "./schema.js";
+
+/** Weights of red, green and blue in light: the Y row of the sRGB primaries, IEC 61966-2-1. */
+const LIGHT = [0.2126729, 0.7151522, 0.072175] as const;
+const LINEAR = Float64Array.from({ length: 256 }, (_, i) => toLinear(i / 255));
+
+export interface FloorPicture {
+  readonly columns: number;
+  readonly rows: number;
+  /** Red, green, blue of each cell, 0..255 in sRGB, row by row from the lower left. */
+  readonly cells: Uint8Array;
+}
+
+/** Adds a cell's light and colour to a patch. */
+export function addCell(picture: FloorPicture, column: number, row: number, share: number, out: FloorPatch): void {
+  const at = 3 * (row * picture.columns + column);
+  const red = LINEAR[picture.cells[at] as number] as number;
+  const green = LINEAR[picture.cells[at + 1] as number] as number;
+  const blue = LINEAR[picture.cells[at + 2] as number] as number;
+  out.light += share * (LIGHT[0] * red + LIGHT[1] * green + LIGHT[2] * blue);
+  out.red += share * red;
+  out.green += share * green;
+  out.blue += share * blue;
+}
+
+/** The picture of a field; null when it has none, or its PNG is not at hand or is of another size. */
+export function pictureOf(field: Pick<Field, "picture">): FloorPicture | null {
+  const { picture } = field;
+  if (!picture?.png) return null;
+  try {
+    const cells = readPicturePng(fromBase64(picture.png));
+    return cells.columns === picture.columns && cells.rows === picture.rows ? cells : null;
+  } catch {
+    return null;
+  }
+}
+
+/** @throws Error if it is not a PNG of 8 bits */
+export function readPicturePng(bytes: Uint8Array): FloorPicture {
+  const { width, height, data, channels, depth, palette } = decode(bytes);
+  if (depth !== 8) throw new Error(`the picture has ${depth} bits a channel, 8 are wanted`);
+  const cells = new Uint8Array(3 * width * height);
+  for (let y = 0; y < height; y += 1) {
+    const to = 3 * width * (height - 1 - y);
+    for (let x = 0; x < width; x += 1) {
+      const from = (y * width + x) * channels;
+      const colour = palette?.[data[from] as number];
+      for (let k = 0; k < 3; k += 1)
+        cells[to + 3 * x + k] = colour?.[k] ?? (data[channels < 3 ? from : from + k] as number);
+    }
+  }
+  return { columns: width, rows: height, cells };
+}
+
+export function writePicturePng({ columns, rows, cells }: FloorPicture): Uint8Array {
+  const data = new Uint8Array(3 * columns * rows);
+  for (let row = 0; row < rows; row += 1)
+    data.set(cells.subarray(3 * columns * row, 3 * columns * (row + 1)), 3 * columns * (rows - 1 - row));
+  return encode({ width: columns, height: rows, data, channels: 3, depth: 8 });
+}
+
+/** For the document: the PNG as text. */
+export function pictureText(picture: FloorPicture): string {
+  return toBase64(writePicturePng(picture));
+}
