@@ -6,6 +6,7 @@ import { readFileSync } from "node:fs";
 import { CORE_VERSION } from "@giddy-pebble/core";
 import { Command, CommanderError } from "commander";
 import { checkCommand } from "./check.js";
+import { checkFieldCommand, exportCommand, importCommand, makeCommand, probeCommand } from "./field.js";
 import { eachFile } from "./files.js";
 import { formatCommand } from "./format.js";
 import { rehearseCommand } from "./rehearse.js";
@@ -95,6 +96,63 @@ program
   .option("--json", "print one JSON object a file")
   .action(async (files: string[], options) => {
     process.exitCode = await eachFile(files, (file) => robotCommand(file, options));
+  });
+
+const field = program
+  .command("field")
+  .description("fields: from drawings and pictures, checked, and probed by a robot");
+field
+  .command("import")
+  .description("make a field from an SVG drawing or a PNG picture of a mat")
+  .argument("<file>", "a drawing (.svg) or a picture (.png); - reads a drawing from standard input")
+  .option("--out <file>", "field document to write; default: standard output")
+  .option("--name <name>", "name of the field; default: that of the file")
+  .option("--as <what=kind...>", 'what a colour or group becomes, as "stroke #C8352B=wall"')
+  .option("--corners <points>", "picture: the mat's corners in pixels, lower left first, counter-clockwise")
+  .option("--size <width,depth>", 'picture: size of the mat, as "2.4 m,1.2 m"')
+  .option("--scale <points>", 'picture from straight above: two points and their distance, as "10,20 900,20 1m"')
+  .option("--white <point>", "picture: a pixel of something white")
+  .option("--black <point>", "picture: a pixel of something black")
+  .option("--mend", "mend what can be mended")
+  .option("--json", "print what was read as one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await importCommand(file, options);
+  });
+field
+  .command("export")
+  .description("write a field as an SVG drawing in millimetres")
+  .argument("<file>", "a field document (JSON); - reads standard input")
+  .option("--svg <file>", "drawing to write; default: standard output")
+  .action(async (file: string, options) => {
+    process.exitCode = await exportCommand(file, options);
+  });
+field
+  .command("make")
+  .description("make a field from a ready start: table, floor, oval, eight, switchback, maze, slalom, corridor, ...")
+  .argument("<start>", "name of the ready start")
+  .option("--set <key=value...>", "its numbers, as radius=60cm")
+  .option("--name <name>", "name of the field")
+  .option("--out <file>", "field document to write; default: standard output")
+  .action(async (start: string, options) => {
+    process.exitCode = await makeCommand(start, options);
+  });
+field
+  .command("check")
+  .description("say what is wrong with fields")
+  .argument("<file...>", "a field document (JSON); - reads standard input")
+  .option("--json", "print one JSON object a file")
+  .action(async (files: string[], options) => {
+    process.exitCode = await eachFile(files, (file) => checkFieldCommand(file, options));
+  });
+field
+  .command("probe")
+  .description("say what each sensor of a robot reads at a place, without noise")
+  .argument("<file>", "a field document (JSON)")
+  .option("--robot <file>", "robot document (JSON)")
+  .option("--at <pose>", "where it stands, as 40cm,25cm,90deg")
+  .option("--json", "print one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await probeCommand(file, options);
   });
 
 program.parseAsync().catch((error: unknown) => {

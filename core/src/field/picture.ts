@@ -1,10 +1,13 @@
 // The floor's picture: one cell of 2 mm each pixel, straightened and levelled, so that the linear light of a pixel is
 // the share of light its cell sends back. Kept as a PNG; rows of a PNG run down, rows of the floor run up.
-import { decode, encode } from "fast-png";
+import { decode, encode, hasPngSignature } from "fast-png";
 import { fromBase64, toBase64 } from "../math/base64.js";
 import { toLinear } from "./colours.js";
+import { MOST_PIXELS, type Pixels } from "./mat.js";
 import type { FloorPatch } from "./raster.js";
 import type { Field } from "./schema.js";
+
+declare const crypto: { readonly subtle: { digest(algorithm: "SHA-256", bytes: Uint8Array): Promise<ArrayBuffer> } };
 
 /** Weights of red, green and blue in light: the Y row of the sRGB primaries, IEC 61966-2-1. */
 const LIGHT = [0.2126729, 0.7151522, 0.072175] as const;
@@ -68,4 +71,46 @@ export function writePicturePng({ columns, rows, cells }: FloorPicture): Uint8Ar
 /** For the document: the PNG as text. */
 export function pictureText(picture: FloorPicture): string {
   return toBase64(writePicturePng(picture));
+}
+
+/** Hex SHA-256 of a picture's PNG, given as base64: how its asset is named. */
+export async function fieldSha(png: string): Promise<string> {
+  const digest = await crypto.subtle.digest("SHA-256", fromBase64(png));
+  return [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** A PNG of any kind as pixels to straighten; its size is looked at before anything is unpacked. */
+export function readPictureImage(
+  bytes: Uint8Array,
+): { readonly ok: true; readonly pixels: Pixels } | { readonly ok: false; readonly problem: string } {
+  const size = pngSize(bytes);
+  if (!size) return { ok: false, problem: "This is not a PNG picture." };
+  if (size.width * size.height > MOST_PIXELS)
+    return {
+      ok: false,
+      problem: `The picture has ${size.width} × ${size.height} pixels. ${MOST_PIXELS / 1e6} million is the most: make it smaller.`,
+    };
+  try {
+    const { width, height, data, channels, depth, palette } = decode(bytes);
+    const pixels = new Uint8Array(4 * width * height);
+    const wide = depth === 16 ? 257 : 1;
+    for (let i = 0; i < width * height; i += 1) {
+      const from = i * channels;
+      const colour = palette?.[data[from] as number];
+      for (let k = 0; k < 3; k += 1)
+        pixels[4 * i + k] = colour?.[k] ?? Math.floor((data[channels < 3 ? from : from + k] as number) / wide);
+      pixels[4 * i + 3] = 255;
+    }
+    return { ok: true, pixels: { width, height, data: pixels } };
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error);
+    return { ok: false, problem: `The picture is damaged: ${why}. Save it again as PNG.` };
+  }
+}
+
+/** Width and height from the header of a PNG; null when it is none. */
+function pngSize(bytes: Uint8Array): { width: number; height: number } | null {
+  if (bytes.length < 33 || !hasPngSignature(bytes)) return null;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  return { width: view.getUint32(16), height: view.getUint32(20) };
 }
