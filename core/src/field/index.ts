@@ -1,5 +1,6 @@
 export * from "./check.js";
 export * from "./colours.js";
+export * from "./compare.js";
 export * from "./curves.js";
 export * from "./edges.js";
 export * from "./edits.js";
@@ -7,6 +8,7 @@ export * from "./handles.js";
 export * from "./homography.js";
 export * from "./light.js";
 export * from "./mat.js";
+export * from "./meaning.js";
 export * from "./open.js";
 export * from "./picture.js";
 export * from "./raster.js";

@@ -109,7 +109,7 @@ export function readPictureImage(
 }
 
 /** Width and height from the header of a PNG; null when it is none. */
-function pngSize(bytes: Uint8Array): { width: number; height: number } | null {
+export function pngSize(bytes: Uint8Array): { width: number; height: number } | null {
   if (bytes.length < 33 || !hasPngSignature(bytes)) return null;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   return { width: view.getUint32(16), height: view.getUint32(20) };

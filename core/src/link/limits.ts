@@ -4,8 +4,8 @@
 export const LINK_PROTOCOL = "pebble-link.1";
 /** Largest text frame, bytes. */
 export const MOST_FRAME_BYTES = 32 * 1024;
-/** Largest program package, bytes: mission, robot and field as JSON. */
-export const MOST_PACKAGE_BYTES = 512 * 1024;
+/** Largest program package, bytes: mission, robot and field as JSON, with the picture of its floor. */
+export const MOST_PACKAGE_BYTES = 6 * 1024 * 1024;
 /** Characters of a package in one `part`. */
 export const PART_CHARS = 8 * 1024;
 /** Missions on a robot's shelf. */

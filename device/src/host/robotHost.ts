@@ -13,7 +13,7 @@ import {
   partsOf,
   READINGS_HZ,
   type Robot,
-  readField,
+  openField,
   readRobot,
   SHELF_ROOM,
   TICK_MS,
@@ -484,7 +484,7 @@ function fieldOf(
   program: ProgramPackage,
 ): { readonly ok: true; readonly field: Field } | { readonly ok: false; readonly why: string } {
   if (program.field === null) return { ok: true, field: openFloor() };
-  const read = readField(program.field);
+  const read = openField(program.field);
   return read.ok
     ? { ok: true, field: read.document }
     : { ok: false, why: `The field sent along cannot be used: ${read.problems[0]}.` };

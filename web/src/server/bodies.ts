@@ -65,7 +65,7 @@ export async function inTurn<T>(request: Request, work: () => Promise<T>): Promi
   }
 }
 
-async function collect(stream: ReadableStream<Uint8Array>, most: number): Promise<string> {
+async function collect(stream: ReadableStream<Uint8Array>, most: number): Promise<Buffer> {
   const chunks: Uint8Array[] = [];
   let size = 0;
   const reader = stream.getReader();
@@ -81,7 +81,7 @@ async function collect(stream: ReadableStream<Uint8Array>, most: number): Promis
     // What is left stays unread.
     void reader.cancel().catch(() => {});
   }
-  return new TextDecoder("utf-8").decode(Buffer.concat(chunks, size));
+  return Buffer.concat(chunks, size);
 }
 
 /**
@@ -91,7 +91,13 @@ async function collect(stream: ReadableStream<Uint8Array>, most: number): Promis
  */
 export async function readJson(request: Request, most: number): Promise<unknown> {
   if (Number(request.headers.get("content-length") ?? 0) > most) throw tooLarge(most);
-  return parse(request.body ? await collect(request.body, most) : "");
+  return parse(request.body ? new TextDecoder("utf-8").decode(await collect(request.body, most)) : "");
+}
+
+/** Reads a body as bytes. @throws Unreadable */
+export async function readBytes(request: Request, most: number): Promise<Uint8Array> {
+  if (Number(request.headers.get("content-length") ?? 0) > most) throw tooLarge(most);
+  return request.body ? collect(request.body, most) : new Uint8Array(0);
 }
 
 function parse(text: string): unknown {

@@ -1,6 +1,7 @@
 // What may happen to documents: read, make, save a draft, cut a revision; stale saves get both versions.
 import { createHash } from "node:crypto";
-import { LONGEST_TEXT, openRobot, readField } from "@giddy-pebble/core";
+import { LONGEST_TEXT, openField, openRobot } from "@giddy-pebble/core";
+import { takePicture } from "./assetService.js";
 import { inTransaction, type Queryable } from "./database.js";
 import {
   type Content,
@@ -44,6 +45,20 @@ export type Outcome<T> =
   /** Somebody saved since: what is there now. */
   | { readonly ok: false; readonly why: "stale"; readonly current: OpenDocument };
 
+/** Characters of a document without the bytes of its picture, which are kept apart. */
+function sizeOf(body: unknown): number {
+  const picture = (body as { picture?: { png?: unknown } }).picture;
+  const png = typeof picture?.png === "string" ? picture.png.length : 0;
+  return JSON.stringify(body).length - png;
+}
+
+/** A field none of whose things would be left out. */
+function wholeField(body: unknown): ReturnType<typeof openField> {
+  const read = openField(body);
+  if (!read.ok || read.leftOut.length === 0) return read;
+  return { ok: false, problems: read.leftOut };
+}
+
 /** Sentences about content that may not be stored as a document of this kind; empty when it may. */
 function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
   if (kind === "mission" || kind === "collection") {
@@ -53,10 +68,10 @@ function contentProblems(kind: DocumentKind, content: Content): readonly string[
       : [];
   }
   if (content.body === null) return [`a ${kind} is stored as a JSON body`];
-  if (JSON.stringify(content.body).length > LARGEST_DOCUMENT)
+  if (sizeOf(content.body) > LARGEST_DOCUMENT)
     return [`the ${kind} has more than 2 MB; a ${kind} is a list of parts, not pictures`];
-  // A robot with faults may be stored: it is opened to be mended.
-  const read = kind === "robot" ? openRobot(content.body) : kind === "field" ? readField(content.body) : null;
+  // A robot or a field with faults may be stored: it is opened to be mended.
+  const read = kind === "robot" ? openRobot(content.body) : kind === "field" ? wholeField(content.body) : null;
   if (!read) return [`a ${kind} cannot be stored yet`];
   return read.ok ? [] : read.problems;
 }
@@ -76,11 +91,25 @@ export function contentHash(content: Content): string {
   return hash.digest("hex");
 }
 
-/** A robot as it is stored: read, upgraded, and nothing in it that is not a robot's. */
-function storable(kind: DocumentKind, content: Content): Content {
+/** A robot or field as it is stored: read, upgraded, nothing in it that is not its own; a field's picture kept apart. */
+async function storable(db: Queryable, team: string, kind: DocumentKind, content: Content): Promise<Content> {
+  if (kind === "field") {
+    const read = openField(content.body);
+    if (!read.ok) return content;
+    const taken = await takePicture(db, team, read.document);
+    if (typeof taken === "string") throw new Refused([taken]);
+    return { ...content, body: taken };
+  }
   if (kind !== "robot") return content;
   const read = openRobot(content.body);
   return read.ok ? { ...content, body: read.document } : content;
+}
+
+/** Content that turns out within the transaction to be none that can be stored. */
+class Refused extends Error {
+  constructor(readonly problems: readonly string[]) {
+    super(problems.join("; "));
+  }
 }
 
 /** Names of the collections a mission's text uses. */
@@ -113,9 +142,9 @@ async function mention(db: Queryable, document: Pick<DocumentRow, "id" | "kind">
   if (mentions) await keepMentions(db, document.id, mentions);
 }
 
-/** A robot's name is in its body; the document follows it when a revision is cut. */
+/** A robot's or field's name is in its body; the document follows it when a revision is cut. */
 function bodyName(kind: DocumentKind, content: Content): string | null {
-  const name = kind === "robot" ? (content.body as { name?: unknown }).name : null;
+  const name = kind === "robot" || kind === "field" ? (content.body as { name?: unknown }).name : null;
   return typeof name === "string" ? name : null;
 }
 
@@ -143,6 +172,7 @@ async function namingOnce<T>(name: string, work: (db: Queryable) => Promise<Outc
     return await inTransaction(work);
   } catch (error) {
     if (isNameTaken(error)) return { ok: false, why: "name-taken", name };
+    if (error instanceof Refused) return { ok: false, why: "invalid", problems: error.problems };
     throw error;
   }
 }
@@ -158,8 +188,8 @@ export async function createDocument(team: string, creation: Creation): Promise<
   const { kind, name, reason } = creation;
   const problems = contentProblems(kind, creation.content);
   if (problems.length > 0) return { ok: false, why: "invalid", problems };
-  const content = storable(kind, creation.content);
   return namingOnce(name, async (db) => {
+    const content = await storable(db, team, kind, creation.content);
     if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
     const document = await insertDocument(db, team, kind, name);
     await insertRevision(db, document.id, {
@@ -177,16 +207,21 @@ export async function createDocument(team: string, creation: Creation): Promise<
 }
 
 /**
- * Missions that name a robot by its old name name it by its new one: their drafts, and a revision of each whose newest
+ * Missions that name a robot or field by its old name name it by its new one: their drafts, and a revision of each whose newest
  * one does, so that what runs next finds it. What is being typed stays what it is but for the name.
  */
-async function followRename(db: Queryable, team: string, before: string, after: string): Promise<void> {
-  for (const mission of await lockMissionsNaming(db, team, before)) {
+async function followRename(
+  db: Queryable,
+  team: string,
+  kind: "robot" | "field",
+  before: string,
+  after: string,
+): Promise<void> {
+  const header = new RegExp(`^(${kind} +")([^"\\n]*)(")`, "m");
+  for (const mission of await lockMissionsNaming(db, team, kind, before)) {
     const { head, draft } = await open(db, team, mission);
     const renamed = (text: string) =>
-      text.replace(/^(robot +")([^"\n]*)(")/m, (line, start, name, end) =>
-        name === before ? start + after + end : line,
-      );
+      text.replace(header, (line, start, name, end) => (name === before ? start + after + end : line));
     const cut = renamed(head.text ?? "");
     const typed = renamed(draft?.text ?? head.text ?? "");
     let number = mission.head_revision;
@@ -198,7 +233,7 @@ async function followRename(db: Queryable, team: string, before: string, after: 
         number,
         parent: number - 1,
         name: null,
-        reason: `its robot is now called ${after}`,
+        reason: `its ${kind} is now called ${after}`,
         author: LOCAL_AUTHOR,
         contentHash: contentHash(content),
       });
@@ -218,12 +253,12 @@ export interface DraftSave {
 
 /** Saves what is being typed. Drafts are kept even when a mission in them has problems. */
 export async function saveDraft(team: string, id: string, save: DraftSave): Promise<Outcome<DraftRow>> {
-  return inTransaction(async (db) => {
+  return namingOnce("", async (db) => {
     const document = await lockDocument(db, team, id);
     if (!document) return { ok: false, why: "missing" };
     const problems = contentProblems(document.kind, save.content);
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
-    const content = storable(document.kind, save.content);
+    const content = await storable(db, team, document.kind, save.content);
     const draft = await findDraft(db, team, id, LOCAL_AUTHOR);
     const stale = (draft?.version ?? 0) !== save.overVersion || save.baseRevision !== document.head_revision;
     const same =
@@ -255,7 +290,12 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     const problems = contentProblems(document.kind, cut.content);
     if (problems.length > 0) return { ok: false, why: "invalid", problems };
     const current = await open(db, team, document);
-    const content = await withCollections(db, team, document.kind, storable(document.kind, cut.content));
+    const content = await withCollections(
+      db,
+      team,
+      document.kind,
+      await storable(db, team, document.kind, cut.content),
+    );
     const hash = contentHash(content);
     const version = current.draft?.version ?? 0;
     if (hash === current.head.content_hash && cut.name === null && version === cut.overVersion)
@@ -267,7 +307,8 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
       if (await findDocumentByName(db, team, document.kind, renamed))
         return { ok: false, why: "name-taken", name: renamed };
       await renameDocument(db, id, renamed);
-      await followRename(db, team, document.name, renamed);
+      if (document.kind === "robot" || document.kind === "field")
+        await followRename(db, team, document.kind, document.name, renamed);
     }
     const number = document.head_revision + 1;
     await insertRevision(db, id, {

@@ -2,12 +2,7 @@
 export const WORKPLACES = [
   { id: "robot", title: "Robot", later: null },
   { id: "calibrate", title: "Calibrate", later: null },
-  {
-    id: "field",
-    title: "Field",
-    later:
-      "Here you will draw the table or floor your robot drives on, or read it from an SVG drawing; until then missions use the Fellside table or an open floor.",
-  },
+  { id: "field", title: "Field", later: null },
   { id: "mission", title: "Mission", later: null },
   { id: "drive", title: "Drive", later: null },
   { id: "trials", title: "Trials", later: null },

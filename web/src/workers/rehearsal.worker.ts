@@ -3,10 +3,10 @@ import "../shared/noEval.js";
 import {
   type FloorRaster,
   HAND_COLUMNS,
+  openField,
   type PreparedMission,
   prepareMission,
   Rehearsal,
-  readField,
   readRobot,
   recordedHands,
   TICK_MS,
@@ -39,7 +39,7 @@ function reply(message: WorkerReply, transfer: Transferable[] = []): void {
 function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): PreparedMission | string {
   const robot = readRobot(request.robot);
   if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
-  const field = readField(request.field);
+  const field = openField(request.field);
   if (!field.ok) return `The field document cannot be used: ${field.problems.join("; ")}.`;
   // The same field as before: its floor is drawn already.
   const written = JSON.stringify(field.document);

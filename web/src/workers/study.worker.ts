@@ -3,9 +3,9 @@ import "../shared/noEval.js";
 import {
   digestRun,
   type FloorRaster,
+  openField,
   type PreparedMission,
   prepareMission,
-  readField,
   readRobot,
   rehearse,
   runSeed,
@@ -22,7 +22,7 @@ function reply(message: StudyReply): void {
 function prepare(request: Extract<StudyRequest, { type: "prepare" }>): void {
   const { job } = request;
   const robot = readRobot(request.robot);
-  const field = readField(request.field);
+  const field = openField(request.field);
   if (!robot.ok || !field.ok) return reply({ type: "refused", job, reason: "The robot or the field cannot be used." });
   const written = JSON.stringify(field.document);
   const known = ground?.written === written ? ground : null;

@@ -2,7 +2,7 @@
 // pointer alone. Each has to work in 8 of 10 rehearsals.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { fitField } from "../../src/shared/fieldView.js";
+import { fitField } from "../../src/shared/field/fieldView.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { choose, openMission, press, rows, studyResult, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";

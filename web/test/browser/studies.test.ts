@@ -1,7 +1,7 @@
 // Many rehearsals, versions, and what the field answers: on the real page, with the real workers and the database.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { fitField } from "../../src/shared/fieldView.js";
+import { fitField } from "../../src/shared/field/fieldView.js";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import {

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { evenly } from "../../../core/test/support/evenly.js";
-import { fitField, nearestOnPath, pan, scaleBarM, toField, zoomAt } from "../../src/shared/fieldView.js";
+import { fitField, nearestOnPath, pan, scaleBarM, toField, zoomAt } from "../../src/shared/field/fieldView.js";
 
 const view = fitField(872, 500, { widthM: 2.1, heightM: 1.5 });
 

@@ -1,2 +1,2 @@
 export { exportSvg } from "./export.js";
-export { importSvg, SVG_KINDS, type SvgChoice, type SvgKind, type SvgReading } from "./import.js";
+export { importSvg, reflectanceOf, SVG_KINDS, type SvgChoice, type SvgKind, type SvgReading } from "./import.js";

@@ -147,11 +147,17 @@ export async function keepMentions(db: Queryable, documentId: string, mentions: 
 }
 
 /** Missions whose text names a robot, oldest first, held until the transaction ends. */
-export async function lockMissionsNaming(db: Queryable, team: string, robot: string): Promise<DocumentRow[]> {
+export async function lockMissionsNaming(
+  db: Queryable,
+  team: string,
+  kind: "robot" | "field",
+  name: string,
+): Promise<DocumentRow[]> {
   const found = await db.query(
     `select ${DOCUMENT} from document
-     where team_id = $1 and kind = 'mission' and names_robot = $2 and archived_at is null order by created_at, id for update`,
-    [team, robot],
+     where team_id = $1 and kind = 'mission' and (case $3 when 'robot' then names_robot else names_field end) = $2 and archived_at is null
+     order by created_at, id for update`,
+    [team, name, kind],
   );
   return found.rows.map((row) => documentRow.parse(row));
 }

@@ -218,7 +218,7 @@ export async function sendPackage(
   if (!to) return { ok: false, why: "No robot is linked. Link one first." };
   const bytes = new TextEncoder().encode(payload).length;
   if (bytes > MOST_PACKAGE_BYTES)
-    return { ok: false, why: `This mission with its field is larger than ${MOST_PACKAGE_BYTES / 1024} KB.` };
+    return { ok: false, why: `This mission with its field is larger than ${MOST_PACKAGE_BYTES / 1024 / 1024} MB.` };
   set({ outdated: null });
   const begun = await to.ask({ kind: "put", name, bytes, sha256: await sha256(payload), label, origin });
   if (!begun.ok) return begun;

@@ -1,7 +1,7 @@
-// The field: drawn in one effect with clean-up; frames go through refs. Pan by dragging, zoom by wheel or
-// buttons; hovering the path lights its step, clicking selects it.
+// The field of the open mission on the stage: its layers, and a tool that lights, chooses and drags steps on the path,
+// measures, and places points.
 import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
-import { type PointerEvent, useEffect, useRef } from "react";
+import { useCallback, useRef } from "react";
 import {
   drawBegin,
   drawFloor,
@@ -16,11 +16,19 @@ import {
   Labels,
   type PathStyle,
   type Pen,
-  readColours,
-} from "../../shared/drawField.js";
-import { drawPlaces, drawTouches } from "../../shared/drawMarks.js";
-import { drawSenses } from "../../shared/drawSenses.js";
-import { type FieldView, fitField, nearestOnPath, pan, zoomAt } from "../../shared/fieldView.js";
+} from "../../shared/field/drawField.js";
+import { drawPlaces, drawTouches } from "../../shared/field/drawMarks.js";
+import { drawSenses } from "../../shared/field/drawSenses.js";
+import {
+  FieldStage,
+  StageButton,
+  type StageHandle,
+  type StagePoint,
+  type StageTool,
+} from "../../shared/field/FieldStage.js";
+import { type FieldView, nearestOnPath } from "../../shared/field/fieldView.js";
+import { onPictures } from "../../shared/field/pictures.js";
+import { measureWords } from "../../shared/field/words.js";
 import { chooseOne } from "./choosing.js";
 import { beginPathDrag, dragPathTo, type PathDrag } from "./pathDrag.js";
 import { PlaceButton, placeOnField } from "./places.js";
@@ -51,13 +59,12 @@ function highlight(pen: Pen, path: Path, line: number, colour: string): void {
   }
 }
 
-function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
-  const { context, colours } = pen;
+function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number): void {
+  const { colours } = pen;
   const { field, robot, planned, run, hoverLine, mission } = state;
-  context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
   if (!field) return;
   drawFloor(pen, field.document);
-  const labels = new Labels();
+  const labels = new Labels(pen.blocked);
   drawZones(pen, field.document, labels);
   drawThings(pen, field.document, labels);
   drawGates(pen, field.document);
@@ -132,184 +139,114 @@ function draw(canvas: HTMLCanvasElement, pen: Pen, state: MissionState): void {
   for (const path of mission.paths) drawPlaces(pen, begin, placesOfPath(path));
   drawTouches(pen, shown?.summary?.contacts ?? []);
   if (state.measure) drawMeasure(pen, state.measure);
-  drawScaleBar(pen, canvas.clientWidth, canvas.clientHeight);
+  drawScaleBar(pen, widthPx, heightPx);
+}
+
+function watch(ask: () => void): () => void {
+  playhead.listeners.add(ask);
+  const [unsubscribe, forget] = [useMission.subscribe(ask), onPictures(ask)];
+  return () => {
+    playhead.listeners.delete(ask);
+    unsubscribe();
+    forget();
+  };
+}
+
+/** The line of the step whose path is near a place of the canvas. */
+function lineAt(view: FieldView, [x, y]: readonly [number, number]): number | null {
+  const { planned: path } = useMission.getState();
+  if (!path) return null;
+  const tick = nearestOnPath(view, path.x, path.y, x, y, 9);
+  const step = tick === null ? null : stepAtTick(path.summary?.steps ?? [], tick);
+  return step ? step.line - 1 : null;
+}
+
+/** The pebble under the pointer whose step can be dragged; the latest step wins where they lie together. */
+function pebbleAt(view: FieldView, [x, y]: readonly [number, number]): PathDrag | null {
+  const { planned, plannedStale, measure, placing } = useMission.getState();
+  if (!planned?.summary || plannedStale || measure || placing) return null;
+  for (const step of pebbles(planned.summary.steps).reverse()) {
+    const i = Math.min(planned.x.length - 1, Math.round(step.endMs / TICK_MS));
+    const px = view.originX + (planned.x[i] ?? 0) * view.scale;
+    const py = view.originY - (planned.y[i] ?? 0) * view.scale;
+    if (Math.hypot(px - x, py - y) > 13) continue;
+    const started = beginPathDrag(step);
+    if (started) return started;
+  }
+  return null;
+}
+
+/** Lights and chooses steps on the path, drags their pebbles, measures, and places points. */
+function missionTool(view: () => FieldView | null): StageTool {
+  let path: PathDrag | null = null;
+  return {
+    down(at) {
+      const now = view();
+      path = now ? pebbleAt(now, at.px) : null;
+      return path !== null;
+    },
+    drag({ place }) {
+      if (path) dragPathTo(path, place[0], place[1]);
+    },
+    up(at, moved) {
+      const dragged = path;
+      path = null;
+      if (moved) return;
+      press(at, dragged, view());
+    },
+    hover(at) {
+      const now = view();
+      const line = now ? lineAt(now, at.px) : null;
+      const { hoverLine, measure, placing } = useMission.getState();
+      if (line !== hoverLine) useMission.setState({ hoverLine: line });
+      return measure || placing ? "crosshair" : now && pebbleAt(now, at.px) ? "move" : "";
+    },
+    leave: () => useMission.setState({ hoverLine: null }),
+  };
+}
+
+function press({ place, px }: StagePoint, dragged: PathDrag | null, view: FieldView | null): void {
+  const { measure, placing } = useMission.getState();
+  const [x, y] = place;
+  if (placing) placeOnField(x, y);
+  else if (measure) useMission.setState({ measure: measure.length === 1 ? [...measure, [x, y]] : [[x, y]] });
+  else chooseOne(dragged?.line ?? (view ? lineAt(view, px) : null));
 }
 
 export function FieldCanvas() {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const view = useRef<FieldView | null>(null);
-  const redraw = useRef<() => void>(() => {});
-  const drag = useRef<{ x: number; y: number; moved: boolean; path: PathDrag | null } | null>(null);
+  const stage = useRef<StageHandle | null>(null);
+  const tool = useRef<StageTool>(missionTool(() => stage.current?.view() ?? null));
   const field = useMission((state) => state.field);
   // Its pebbles can be taken only while the path on screen is that of the text.
   const whole = useMission((state) => !state.plannedStale && Boolean(state.planned?.summary));
-  const fieldKey = field ? `${field.document.name}/${field.document.size.widthM}×${field.document.size.heightM}` : "";
-
-  useEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext("2d");
-    if (!element || !context || fieldKey === "") return;
-    view.current = null;
-    let frame = 0;
-    let colours = readColours();
-    const scheme = window.matchMedia("(prefers-color-scheme: dark)");
-    const paint = () => {
-      frame = 0;
-      const state = useMission.getState();
-      const ratio = window.devicePixelRatio || 1;
-      const width = Math.round(element.clientWidth * ratio);
-      const height = Math.round(element.clientHeight * ratio);
-      if (element.width !== width || element.height !== height) {
-        element.width = width;
-        element.height = height;
-        view.current = null;
-      }
-      if (!state.field) return;
-      view.current ??= fitField(element.clientWidth, element.clientHeight, state.field.document.size);
-      context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      draw(element, { context, view: view.current, colours, dark: scheme.matches }, state);
-    };
-    const ask = () => {
-      if (frame === 0) frame = requestAnimationFrame(paint);
-    };
-    redraw.current = ask;
-    const recolour = () => {
-      colours = readColours();
-      ask();
-    };
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      if (!view.current) return;
-      view.current = zoomAt(view.current, event.offsetX, event.offsetY, Math.exp(-event.deltaY * 0.0015));
-      ask();
-    };
-    const observer = new ResizeObserver(ask);
-    observer.observe(element);
-    element.addEventListener("wheel", wheel, { passive: false });
-    scheme.addEventListener("change", recolour);
-    playhead.listeners.add(ask);
-    const unsubscribe = useMission.subscribe(ask);
-    void document.fonts.ready.then(ask);
-    ask();
-    return () => {
-      cancelAnimationFrame(frame);
-      observer.disconnect();
-      element.removeEventListener("wheel", wheel);
-      scheme.removeEventListener("change", recolour);
-      playhead.listeners.delete(ask);
-      unsubscribe();
-    };
-  }, [fieldKey]);
-
-  const lineAt = (x: number, y: number): number | null => {
-    const state = useMission.getState();
-    const path = state.planned;
-    if (!path || !view.current) return null;
-    const tick = nearestOnPath(view.current, path.x, path.y, x, y, 9);
-    const step = tick === null ? null : stepAtTick(path.summary?.steps ?? [], tick);
-    return step ? step.line - 1 : null;
-  };
-
-  const placeOf = (x: number, y: number): [number, number] | null => {
-    const now = view.current;
-    return now ? [(x - now.originX) / now.scale, (now.originY - y) / now.scale] : null;
-  };
-
-  /** The pebble under the pointer whose step can be dragged; the latest step wins where they lie together. */
-  const pebbleAt = (x: number, y: number): PathDrag | null => {
-    const { planned, plannedStale, measure, placing } = useMission.getState();
-    const now = view.current;
-    if (!planned?.summary || plannedStale || measure || placing || !now) return null;
-    for (const step of pebbles(planned.summary.steps).reverse()) {
-      const i = Math.min(planned.x.length - 1, Math.round(step.endMs / TICK_MS));
-      const px = now.originX + (planned.x[i] ?? 0) * now.scale;
-      const py = now.originY - (planned.y[i] ?? 0) * now.scale;
-      if (Math.hypot(px - x, py - y) > 13) continue;
-      const started = beginPathDrag(step);
-      if (started) return started;
-    }
-    return null;
-  };
-
-  const move = (event: PointerEvent<HTMLCanvasElement>) => {
-    const { offsetX, offsetY } = event.nativeEvent;
-    const held = drag.current;
-    if (!held) {
-      const line = lineAt(offsetX, offsetY);
-      if (line !== useMission.getState().hoverLine) useMission.setState({ hoverLine: line });
-      const { measure } = useMission.getState();
-      const { placing } = useMission.getState();
-      event.currentTarget.style.cursor = measure || placing ? "crosshair" : pebbleAt(offsetX, offsetY) ? "move" : "";
-      return;
-    }
-    const dx = event.clientX - held.x;
-    const dy = event.clientY - held.y;
-    if (!held.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
-    if (held.path) {
-      const place = placeOf(offsetX, offsetY);
-      if (place) dragPathTo(held.path, place[0], place[1]);
-      drag.current = { ...held, moved: true };
-      return;
-    }
-    if (view.current) view.current = pan(view.current, dx, dy);
-    drag.current = { x: event.clientX, y: event.clientY, moved: true, path: null };
-    redraw.current();
-  };
-
-  const zoom = (factor: number) => {
-    const element = canvas.current;
-    if (!element || !view.current) return;
-    view.current =
-      factor === 0 ? null : zoomAt(view.current, element.clientWidth / 2, element.clientHeight / 2, factor);
-    redraw.current();
-  };
-
+  const take = useCallback((handle: StageHandle | null) => {
+    stage.current = handle;
+  }, []);
+  const size = field?.document.size ?? null;
   return (
-    <section className="fieldpane" aria-label="Field">
-      <canvas
-        ref={canvas}
-        data-plan={whole ? "whole" : "growing"}
-        role="img"
-        aria-label={
-          field
-            ? `The field ${field.document.name} from above, with the robot, the planned path and the path of the run`
-            : "No field"
-        }
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          const { offsetX, offsetY } = event.nativeEvent;
-          drag.current = { x: event.clientX, y: event.clientY, moved: false, path: pebbleAt(offsetX, offsetY) };
-        }}
-        onPointerMove={move}
-        onPointerUp={(event) => {
-          const held = drag.current;
-          drag.current = null;
-          if (!held || held.moved) return;
-          const { offsetX, offsetY } = event.nativeEvent;
-          const { measure } = useMission.getState();
-          const place = placeOf(offsetX, offsetY);
-          if (useMission.getState().placing && place) placeOnField(place[0], place[1]);
-          else if (measure && place)
-            useMission.setState({ measure: measure.length === 1 ? [...measure, place] : [place] });
-          else chooseOne(held.path?.line ?? lineAt(offsetX, offsetY));
-        }}
-        onPointerLeave={() => useMission.setState({ hoverLine: null })}
-      />
+    <FieldStage
+      size={size}
+      fitKey={field && size ? `${field.document.name}/${size.widthM}×${size.heightM}` : ""}
+      label={
+        field
+          ? `The field ${field.document.name} from above, with the robot, the planned path and the path of the run`
+          : "No field"
+      }
+      draw={(pen, width, height) => draw(pen, useMission.getState(), width, height)}
+      watch={watch}
+      tool={tool.current}
+      handle={take}
+      canvasProps={{ "data-plan": whole ? "whole" : "growing" }}
+    >
       <div className="fieldtools">
-        <button type="button" aria-label="Zoom in" onClick={() => zoom(1.3)}>
-          +
-        </button>
-        <button type="button" aria-label="Zoom out" onClick={() => zoom(1 / 1.3)}>
-          −
-        </button>
+        <StageButton label="Zoom in" sign="+" onPress={() => stage.current?.zoom(1.3)} />
+        <StageButton label="Zoom out" sign="−" onPress={() => stage.current?.zoom(1 / 1.3)} />
         <MeasureButton />
         <PlaceButton />
-        <button type="button" aria-label="Show the whole field" onClick={() => zoom(0)}>
-          ⤢
-        </button>
+        <StageButton label="Show the whole field" sign="⤢" onPress={() => stage.current?.fit()} />
       </div>
       <FieldLegend />
-    </section>
+    </FieldStage>
   );
 }
 
@@ -366,13 +303,6 @@ function drawMeasure({ context, view, colours }: Pen, points: readonly (readonly
   context.fillText(words, x, y - 8);
 }
 
-/** Length and direction from one point to the other. */
-export function measureWords(from: readonly [number, number], to: readonly [number, number]): string {
-  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
-  const cm = Math.hypot(dx, dy) * 100;
-  return `${cm.toFixed(1)} cm, heading ${((Math.atan2(dy, dx) * 180) / Math.PI).toFixed(0)} deg`;
-}
-
 /** Ellipses that hold 19 of 20 ends of each step. */
 function drawScatter({ context, view, colours }: Pen, steps: readonly StepScatter[], lit: number | null): void {
   for (const step of steps) {
@@ -405,15 +335,13 @@ function MeasureButton() {
   const [from, to] = measure ?? [];
   return (
     <>
-      <button
-        type="button"
-        aria-label="Measure between two points"
-        aria-pressed={measure !== null}
-        title="M"
-        onClick={() => useMission.setState({ measure: measure ? null : [], placing: false })}
-      >
-        ↔
-      </button>
+      <StageButton
+        label="Measure between two points"
+        shortcut="M"
+        sign="↔"
+        pressed={measure !== null}
+        onPress={() => useMission.setState({ measure: measure ? null : [], placing: false })}
+      />
       <span className="sr" role="status">
         {measure && (from && to ? measureWords(from, to) : "Press two points on the field.")}
       </span>

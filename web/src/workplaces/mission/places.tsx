@@ -1,5 +1,6 @@
 // Places taken from the field by pointing: into the chosen "go to", or to the end of a path.
 import { beginOf, takePlace } from "@giddy-pebble/core";
+import { StageButton } from "../../shared/field/FieldStage.js";
 import { selectedLine, useMission } from "./state.js";
 import { edit } from "./store.js";
 
@@ -19,15 +20,12 @@ export function PlaceButton() {
   const placing = useMission((state) => state.placing);
   return (
     <>
-      <button
-        type="button"
-        aria-label="Place points of a path"
-        aria-pressed={placing}
-        title="Place points of a path"
-        onClick={() => useMission.setState({ placing: !placing, measure: null })}
-      >
-        ◇
-      </button>
+      <StageButton
+        label="Place points of a path"
+        sign="◇"
+        pressed={placing}
+        onPress={() => useMission.setState({ placing: !placing, measure: null })}
+      />
       <span className="sr" role="status">
         {placing && "Press points on the field. They go into the chosen go to, or to the end of the path."}
       </span>

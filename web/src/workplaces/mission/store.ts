@@ -6,11 +6,11 @@ import {
   headerValue,
   type Mission,
   noRobotAtAll,
+  openField,
   openFloor,
   type Problem,
   parseMission,
   prepareMission,
-  readField,
   readRobot,
   type TextChange,
   unknownDocument,
@@ -18,6 +18,7 @@ import {
 import { api, type DocumentView, type OpenView } from "../../shared/api.js";
 import { cleanText } from "../../shared/cleanText.js";
 import { collectionTexts } from "../../shared/collections.js";
+import { withPng } from "../../shared/field/pictures.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
@@ -68,7 +69,8 @@ async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> 
     if (robot) set({ robots: new Map(get().robots).set(name, robot) });
     found = robot !== null;
   } else if (view) {
-    const field = await readStored(view.id, readField);
+    const stored = await readStored(view.id, openField);
+    const field = stored ? { ...stored, document: await withPng(stored.document) } : null;
     if (field) set({ fields: new Map(get().fields).set(name, field) });
     found = field !== null;
   }
@@ -309,7 +311,7 @@ export async function createMission(name: string): Promise<string | null> {
   const { library, robot: shown } = get();
   const robot = shown?.document.name ?? namesOf(library, "robot")[0];
   const table = library.find(({ kind }) => kind === "field");
-  const field = table ? await readStored(table.id, readField) : null;
+  const field = table ? await readStored(table.id, openField) : null;
   const begin = field?.document.begins[0]?.name;
   const lines = [
     "cairn 1",

@@ -85,7 +85,7 @@ export function exportRobot(): void {
 }
 
 export function RobotsPanel() {
-  const robots = useRobot((state) => state.robots);
+  const robots = useRobot((state) => state.library);
   const open = useRobot((state) => state.open);
   return (
     <Panel title="Robots" label="Robots" close={() => showPanel("none")}>

@@ -5,11 +5,12 @@ import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } f
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { Frame, type Readiness } from "../../shared/Frame.js";
 import { type Binding, useKeys } from "../../shared/keys.js";
 import { onReturn, placed, titled } from "../../shared/place.js";
 import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
+import { Conflict, DocumentHead, Foot, Waiting } from "../../shared/shell/Shell.js";
 import { Toast } from "../../shared/Toast.js";
 import { Themed } from "../../shared/theme.js";
 import { Catalogue } from "./Catalogue.js";
@@ -101,35 +102,21 @@ function Robot() {
       refresh={refresh}
       ready={phase.is === "ready" ? readiness(problems, wiring) : null}
     >
-      {phase.is === "ready" ? <Workbench /> : <Waiting />}
+      {phase.is === "ready" ? <Workbench /> : <Waiting phase={phase} word="robot" empty={<FirstRobot />} />}
     </Frame>
   );
 }
 
-function Waiting() {
-  const phase = useRobot((state) => state.phase);
-  if (phase.is === "failed")
-    return (
-      <main className="centre">
-        <h1>The robot could not be opened</h1>
-        <p>{phase.message}</p>
-        <Button variant="contained" onClick={() => window.location.reload()}>
-          Try again
-        </Button>
-      </main>
-    );
-  if (phase.is === "empty")
-    return (
-      <main className="centre">
-        <h1>No robots yet</h1>
-        <p>
-          A robot here is a drawing to scale with its motors, sensors and wiring. Name yours, and an empty chassis
-          opens.
-        </p>
-        <NewRobotForm first />
-      </main>
-    );
-  return <main className="centre quiet">Opening the robot…</main>;
+function FirstRobot() {
+  return (
+    <>
+      <h1>No robots yet</h1>
+      <p>
+        A robot here is a drawing to scale with its motors, sensors and wiring. Name yours, and an empty chassis opens.
+      </p>
+      <NewRobotForm first />
+    </>
+  );
 }
 
 function Workbench() {
@@ -144,9 +131,9 @@ function Workbench() {
       <main className="robotbench">
         <div className="robotleft">
           <Head />
-          <Conflict />
+          <RobotConflict />
           <PartList />
-          <Foot />
+          <RobotFoot />
         </div>
         <div className="robotmiddle">
           <DrawingTools />
@@ -187,37 +174,17 @@ function Workbench() {
 function Head() {
   const robot = useRobot((state) => state.robot);
   const revision = useRobot((state) => state.open?.headRevision ?? 0);
-  const [name, setName] = useState(robot.name);
-  useEffect(() => setName(robot.name), [robot.name]);
-  const commit = () => {
-    const next = name.trim();
-    if (next === "" || next.length > 40) return setName(robot.name);
-    if (next !== robot.name) change({ ...robot, name: next }, "another name");
-  };
   return (
-    <div className="robothead">
-      <h1 className="sr">Robot {robot.name}</h1>
-      <input
-        className="robotname"
-        aria-label="Name of the robot"
-        value={name}
-        maxLength={40}
-        onChange={(event) => setName(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      />
-      <button
-        type="button"
-        className="revbadge mono"
-        onClick={() => showPanel("revisions")}
-        title="Revisions: name, compare, restore"
-      >
-        rev {revision}
-      </button>
-      <button type="button" className="revbadge" onClick={() => showPanel("new")} title="Other robots, new ones, files">
-        Robots
-      </button>
-    </div>
+    <DocumentHead
+      word="robot"
+      title="Robot"
+      name={robot.name}
+      revision={revision}
+      onName={(name) => change({ ...robot, name }, "another name")}
+      onRevisions={() => showPanel("revisions")}
+      others="Robots"
+      onOthers={() => showPanel("new")}
+    />
   );
 }
 
@@ -254,53 +221,17 @@ function DrawingTools() {
   );
 }
 
-function Conflict() {
+function RobotConflict() {
   const save = useRobot((state) => state.save);
-  if (save.is !== "conflict") return null;
-  return (
-    <div className="banner" role="alert">
-      <strong>This robot was changed in another window.</strong> Yours is on the screen, the other is on the server.
-      <div className="acts">
-        <Button variant="contained" onClick={() => settle("mine")}>
-          Go on with mine
-        </Button>
-        <Button variant="outlined" onClick={() => settle("theirs")}>
-          Take the other
-        </Button>
-      </div>
-    </div>
-  );
+  return <Conflict save={save} word="robot" settle={settle} />;
 }
 
-function Foot() {
+function RobotFoot() {
   const save = useRobot((state) => state.save);
   const canUndo = useRobot((state) => state.past.length > 0);
   const canRedo = useRobot((state) => state.future.length > 0);
-  const words = {
-    saved: "Saved",
-    saving: "Saving…",
-    away: save.is === "away" ? `Not saved yet. ${save.message}` : "",
-    refused: save.is === "refused" ? `Not saved: ${save.message}` : "Not saved",
-    conflict: "Changed in another window",
-  }[save.is];
-  return (
-    <div className="foot">
-      <span role="status" data-save={save.is}>
-        {words}
-      </span>
-      <span>
-        <Button disabled={!canUndo} onClick={undo} title="Ctrl+Z">
-          Undo
-        </Button>
-        <Button disabled={!canRedo} onClick={redo} title="Ctrl+Shift+Z">
-          Redo
-        </Button>
-        <Button onClick={() => showPanel("help")} aria-label="Keyboard shortcuts">
-          ?
-        </Button>
-      </span>
-    </div>
-  );
+  const help = () => showPanel("help");
+  return <Foot save={save} canUndo={canUndo} canRedo={canRedo} undo={undo} redo={redo} help={help} />;
 }
 
 function RobotToast() {

@@ -12,39 +12,17 @@ import {
   type WiringNote,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
-import type { DocumentView } from "../../shared/api.js";
-import type { SaveState } from "../../shared/saving.js";
-
-export interface Entry {
-  readonly robot: Robot;
-  /** What the edit after this did, for "Undid: …". */
-  readonly label: string;
-}
-
-export type Phase =
-  | { readonly is: "loading" }
-  | { readonly is: "failed"; readonly message: string }
-  | { readonly is: "empty" }
-  | { readonly is: "ready" };
+import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
 
 export type SidePanel = "none" | "catalogue" | "revisions" | "first-roll" | "new" | "help";
 
-export interface RobotState {
-  phase: Phase;
-  robots: readonly DocumentView[];
-  open: { readonly id: string; readonly name: string; readonly headRevision: number } | null;
+export interface RobotState extends DocumentSlice<Robot> {
   robot: Robot;
-  past: readonly Entry[];
-  future: readonly Entry[];
-  /** Small edits of one place within a moment are one for undo. */
-  typing: { readonly key: string; readonly at: number } | null;
   selected: string;
   mirror: boolean;
   view: "plan" | "side";
   bottom: "wiring" | "gears";
   panel: SidePanel;
-  save: SaveState;
-  message: string | null;
   problems: readonly RobotProblem[];
   wiring: readonly WiringNote[];
   figures: readonly Figure[];
@@ -66,20 +44,13 @@ export function derived(robot: Robot): Pick<RobotState, "problems" | "wiring" | 
 export function initialState(): RobotState {
   const robot = emptyRobot("Robot");
   return {
-    phase: { is: "loading" },
-    robots: [],
-    open: null,
+    ...emptySlice<Robot>(),
     robot,
-    past: [],
-    future: [],
-    typing: null,
     selected: "chassis",
     mirror: true,
     view: "plan",
     bottom: "wiring",
     panel: "none",
-    save: { is: "saved" },
-    message: null,
     ...derived(robot),
   };
 }

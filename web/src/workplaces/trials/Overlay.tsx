@@ -3,6 +3,7 @@ import {
   type ColumnInfo,
   columnName,
   columnUnit,
+  type Field,
   openFloor,
   type Trace,
   traceColumn,
@@ -10,7 +11,6 @@ import {
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, max, scaleLinear } from "d3";
-import { useEffect, useRef } from "react";
 import {
   drawFloor,
   drawPath,
@@ -18,9 +18,10 @@ import {
   drawThings,
   drawZones,
   Labels,
-  readColours,
-} from "../../shared/drawField.js";
-import { fitField } from "../../shared/fieldView.js";
+  type Pen,
+} from "../../shared/field/drawField.js";
+import { FieldStage } from "../../shared/field/FieldStage.js";
+import { onPictures } from "../../shared/field/pictures.js";
 import { type ShownTrial, tapeOf, useTrials } from "./store.js";
 
 /** One colour a run, in the order they were chosen; told apart by dashes too. */
@@ -85,57 +86,51 @@ function save({ trial, trace }: ShownTrial): void {
 }
 
 function Paths() {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const shown = useTrials((state) => state.shown);
   const field = useTrials((state) => state.field) ?? openFloor();
-  useEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext("2d");
-    if (!element || !context) return;
-    const paint = () => {
-      const ratio = window.devicePixelRatio || 1;
-      element.width = Math.round(element.clientWidth * ratio);
-      element.height = Math.round(element.clientHeight * ratio);
-      context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      const dark = window.matchMedia("(prefers-color-scheme: dark)").matches;
-      const view = fitField(element.clientWidth, element.clientHeight, field.size);
-      const pen = { context, view, colours: readColours(), dark };
-      drawFloor(pen, field);
-      const labels = new Labels();
-      drawZones(pen, field, labels);
-      drawThings(pen, field, labels);
-      const style = getComputedStyle(document.documentElement);
-      shown.forEach((one, i) => {
-        const [x, y] = [traceColumn(one.trace, "x"), traceColumn(one.trace, "y")];
-        const colour = style.getPropertyValue((COLOURS[i] ?? COLOURS[0]).slice(4, -1)).trim();
-        if (x && y)
-          drawPath(pen, x, y, 0, x.length, {
-            colour,
-            widthPx: 2.5,
-            dash: [...(DASHES[i] ?? [])],
-            halo: null,
-            alpha: 1,
-          });
-        const tape = tapeOf(one);
-        if (!tape) return;
-        context.strokeStyle = colour;
-        context.lineWidth = 2.5;
-        const [px, py] = [view.originX + tape.xM * view.scale, view.originY - tape.yM * view.scale];
-        context.beginPath();
-        context.moveTo(px - 7, py);
-        context.lineTo(px + 7, py);
-        context.moveTo(px, py - 7);
-        context.lineTo(px, py + 7);
-        context.stroke();
-      });
-      drawScaleBar(pen, element.clientWidth, element.clientHeight);
-    };
-    const observer = new ResizeObserver(paint);
-    observer.observe(element);
-    paint();
-    return () => observer.disconnect();
-  }, [shown, field]);
-  return <canvas ref={canvas} role="img" aria-label="The paths of the chosen runs on the field" />;
+  return (
+    <FieldStage
+      size={field.size}
+      fitKey={`${field.name}/${field.size.widthM}×${field.size.heightM}`}
+      label="The paths of the chosen runs on the field"
+      draw={(pen, width, height) => drawRuns(pen, field, useTrials.getState().shown, width, height)}
+      watch={watch}
+    />
+  );
+}
+
+function watch(ask: () => void): () => void {
+  const [unsubscribe, forget] = [useTrials.subscribe(ask), onPictures(ask)];
+  return () => {
+    unsubscribe();
+    forget();
+  };
+}
+
+function drawRuns(pen: Pen, field: Field, shown: readonly ShownTrial[], widthPx: number, heightPx: number): void {
+  const { context, view } = pen;
+  drawFloor(pen, field);
+  const labels = new Labels(pen.blocked);
+  drawZones(pen, field, labels);
+  drawThings(pen, field, labels);
+  const style = getComputedStyle(document.documentElement);
+  shown.forEach((one, i) => {
+    const [x, y] = [traceColumn(one.trace, "x"), traceColumn(one.trace, "y")];
+    const colour = style.getPropertyValue((COLOURS[i] ?? COLOURS[0]).slice(4, -1)).trim();
+    if (x && y)
+      drawPath(pen, x, y, 0, x.length, { colour, widthPx: 2.5, dash: [...(DASHES[i] ?? [])], halo: null, alpha: 1 });
+    const tape = tapeOf(one);
+    if (!tape) return;
+    context.strokeStyle = colour;
+    context.lineWidth = 2.5;
+    const [px, py] = [view.originX + tape.xM * view.scale, view.originY - tape.yM * view.scale];
+    context.beginPath();
+    context.moveTo(px - 7, py);
+    context.lineTo(px + 7, py);
+    context.moveTo(px, py - 7);
+    context.lineTo(px, py + 7);
+    context.stroke();
+  });
+  drawScaleBar(pen, widthPx, heightPx);
 }
 
 /** Readings every chosen run has. */

@@ -2,18 +2,19 @@
 import {
   type Field,
   foundAt,
+  openField,
   openFloor,
   openRobot,
   type Pose,
   type Robot,
   type RunSummary,
-  readField,
   type Trace,
   type TypedTape,
   unpackTrace,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api, type StudyView, type TrialView } from "../../shared/api.js";
+import { withPng } from "../../shared/field/pictures.js";
 
 /** A chosen run with everything it recorded. */
 export interface ShownTrial {
@@ -140,8 +141,8 @@ async function fieldOf(trial: TrialView): Promise<Field> {
   const fields = await api.documents("field");
   const found = fields.ok ? fields.value.documents.find(({ name }) => name === trial.field?.name) : undefined;
   const open = found ? await api.open(found.id) : null;
-  const read = open?.ok ? readField(open.value.draft?.body ?? open.value.head.body) : null;
-  return read?.ok ? read.document : openFloor();
+  const read = open?.ok ? openField(open.value.draft?.body ?? open.value.head.body) : null;
+  return read?.ok ? withPng(read.document) : openFloor();
 }
 
 /** Where the robot was found after a run: typed by a person, else by the stand-in's own tape. */

@@ -1,6 +1,21 @@
 // Draws a field, robots and paths on a canvas. Sizes in metres go through the view; colours come from the page.
-import { type Field, type FieldShape, floorOffsets, type Pose, type Robot, rimOutline } from "@giddy-pebble/core";
+import {
+  boundsOf,
+  CELL_M,
+  type Field,
+  type FieldMark,
+  type FieldShape,
+  floorOffsets,
+  type Point,
+  type Pose,
+  type Robot,
+  rimOutline,
+  type StrokeMark,
+  solidFaces,
+  strokeRuns,
+} from "@giddy-pebble/core";
 import { type FieldView, scaleBarM } from "./fieldView.js";
+import { pictureImage } from "./pictures.js";
 
 export type Colours = Readonly<Record<string, string>>;
 
@@ -39,6 +54,15 @@ export interface Pen {
   readonly view: FieldView;
   readonly colours: Colours;
   readonly dark: boolean;
+  /** Where the page's own words lie over the canvas, px. */
+  readonly blocked?: readonly Box[];
+}
+
+interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
 }
 
 function tracePoints({ context, view }: Pen, points: Iterable<readonly [number, number]>, close: boolean): void {
@@ -68,6 +92,12 @@ function shapeWidthM(shape: FieldShape): number {
   return Math.max(...xs) - Math.min(...xs);
 }
 
+function shapeHeightM(shape: FieldShape): number {
+  if (shape.kind === "ellipse") return 2 * shape.radiusYM;
+  const ys = shape.cornersM.map(([, y]) => y);
+  return Math.max(...ys) - Math.min(...ys);
+}
+
 /** Highest point and middle of a shape, for its label. */
 function labelPlace(shape: FieldShape): readonly [number, number] {
   if (shape.kind === "ellipse") return [shape.centreM[0], shape.centreM[1] + shape.radiusYM];
@@ -75,18 +105,23 @@ function labelPlace(shape: FieldShape): readonly [number, number] {
   return [(Math.min(...xs) + Math.max(...xs)) / 2, Math.max(...shape.cornersM.map(([, y]) => y))];
 }
 
-interface Box {
-  readonly left: number;
-  readonly top: number;
-  readonly right: number;
-  readonly bottom: number;
-}
-
-/** Labels of one drawing: each takes the first of its wordings that touches no earlier label, or stays away. */
+/** Labels of one drawing: each takes the first of its wordings and places that touches no earlier label, or stays away. */
 export class Labels {
-  private readonly taken: Box[] = [];
+  private readonly taken: Box[];
 
-  /** @param roomM - wordings much wider than the thing they name are passed over, but for the last */
+  constructor(blocked: readonly Box[] = []) {
+    this.taken = [...blocked];
+  }
+
+  /** Keeps labels away from something that is drawn. */
+  keepClear(box: Box): void {
+    this.taken.push(box);
+  }
+
+  /**
+   * @param roomM - wordings much wider than the thing they name are passed over, but for the last
+   * @param below - m under the place where the label may stand instead
+   */
   put(
     { context, view, colours }: Pen,
     wordings: readonly string[],
@@ -94,31 +129,70 @@ export class Labels {
     y: number,
     colour: string,
     roomM = Number.POSITIVE_INFINITY,
+    below = 0,
   ): void {
     context.font = '500 11px "Lexend Variable", sans-serif';
     context.textAlign = "center";
     const px = view.originX + x * view.scale;
-    const py = view.originY - y * view.scale - 7;
+    const top = view.originY - y * view.scale - 7;
+    const places = [top, ...(below > 0 ? [top + below * view.scale + 22] : [])];
     for (const text of wordings) {
       const half = context.measureText(text).width / 2 + 3;
       if (half > roomM * view.scale && text !== wordings.at(-1)) continue;
-      const box = { left: px - half, top: py - 11, right: px + half, bottom: py + 4 };
-      if (
-        this.taken.some(
-          (other) =>
-            box.left < other.right && box.right > other.left && box.top < other.bottom && box.bottom > other.top,
-        )
-      )
-        continue;
-      this.taken.push(box);
+      const place = places.find((py) => this.free({ left: px - half, top: py - 11, right: px + half, bottom: py + 4 }));
+      if (place === undefined) continue;
+      this.taken.push({ left: px - half, top: place - 11, right: px + half, bottom: place + 4 });
       context.lineWidth = 3;
       context.strokeStyle = colours.floor ?? "";
-      context.strokeText(text, px, py);
+      context.strokeText(text, px, place);
       context.fillStyle = colour;
-      context.fillText(text, px, py);
+      context.fillText(text, px, place);
       return;
     }
   }
+
+  private free(box: Box): boolean {
+    return !this.taken.some(
+      (other) => box.left < other.right && box.right > other.left && box.top < other.bottom && box.bottom > other.top,
+    );
+  }
+}
+
+/** The runs of a line or curve, made once. */
+const runs = new WeakMap<object, readonly (readonly Point[])[]>();
+
+function runsOf(mark: StrokeMark): readonly (readonly Point[])[] {
+  const known = runs.get(mark);
+  if (known) return known;
+  const made = strokeRuns(mark);
+  runs.set(mark, made);
+  return made;
+}
+
+function drawMark(pen: Pen, mark: FieldMark): void {
+  const { context, colours, view, dark } = pen;
+  if (mark.kind === "area") {
+    traceShape(pen, mark.shape);
+    context.fillStyle = mark.colour;
+    // Holes of an outline are cut in by the even-odd rule, as sensors see them.
+    context.fill("evenodd");
+    return;
+  }
+  context.beginPath();
+  for (const run of runsOf(mark))
+    run.forEach(([x, y], i) => {
+      const [px, py] = [view.originX + x * view.scale, view.originY - y * view.scale];
+      if (i === 0) context.moveTo(px, py);
+      else context.lineTo(px, py);
+    });
+  context.strokeStyle = dark && isDark(mark.colour) ? (colours.mark ?? "") : mark.colour;
+  context.lineWidth = mark.widthM * view.scale;
+  context.stroke();
+}
+
+/** Dark lines take the scheme's own dark, which stands out from its floor. */
+function isDark(hex: string): boolean {
+  return /^#[0-5][0-9a-f][0-5][0-9a-f][0-5][0-9a-f]$/i.test(hex);
 }
 
 export function drawFloor(pen: Pen, field: Field): void {
@@ -129,20 +203,18 @@ export function drawFloor(pen: Pen, field: Field): void {
   context.fill();
   context.save();
   context.clip();
-  for (const mark of field.marks) {
-    context.lineCap = "butt";
-    context.lineJoin = "round";
-    if (mark.kind === "line") {
-      tracePoints(pen, mark.pointsM, false);
-      context.strokeStyle = dark ? (colours.mark ?? "") : mark.colour;
-      context.lineWidth = mark.widthM * view.scale;
-      context.stroke();
-    } else {
-      traceShape(pen, mark.shape);
-      context.fillStyle = mark.colour;
-      context.fill();
-    }
+  const picture = pictureImage(field);
+  if (picture && field.picture) {
+    const [width, height] = [field.picture.columns * CELL_M * view.scale, field.picture.rows * CELL_M * view.scale];
+    context.imageSmoothingEnabled = view.scale * CELL_M < 3;
+    context.drawImage(picture, view.originX, view.originY - height, width, height);
   }
+  for (const ramp of field.ramps) drawRamp(pen, ramp);
+  // Lines end round, as sensors see them.
+  context.lineCap = "round";
+  context.lineJoin = "round";
+  for (const mark of field.marks) drawMark(pen, mark);
+  drawLampShade(pen, field);
   context.restore();
   tracePoints(pen, outline, true);
   context.lineWidth = field.edge === "rim" ? 2.5 : 1;
@@ -150,6 +222,79 @@ export function drawFloor(pen: Pen, field: Field): void {
   context.strokeStyle = colours.wall ?? "";
   context.stroke();
   context.setLineDash([]);
+}
+
+/** A slope: hatched, with an arrow that leads up. */
+function drawRamp(pen: Pen, ramp: Field["ramps"][number]): void {
+  const { context, colours, view } = pen;
+  context.save();
+  tracePoints(pen, ramp.cornersM, true);
+  context.globalAlpha = 0.14;
+  context.fillStyle = colours.ink ?? "";
+  context.fill();
+  context.globalAlpha = 0.7;
+  context.lineWidth = 1;
+  context.strokeStyle = colours.quiet ?? "";
+  context.stroke();
+  const { lowX, lowY, highX, highY } = boundsOf(ramp.cornersM);
+  const [x, y] = [view.originX + ((lowX + highX) / 2) * view.scale, view.originY - ((lowY + highY) / 2) * view.scale];
+  const reach = Math.max(10, Math.min(highX - lowX, highY - lowY) * view.scale * 0.3);
+  context.translate(x, y);
+  context.rotate(-ramp.upRad);
+  context.globalAlpha = 0.9;
+  context.lineWidth = 2;
+  context.beginPath();
+  context.moveTo(-reach, 0);
+  context.lineTo(reach, 0);
+  context.moveTo(reach - 7, -5);
+  context.lineTo(reach, 0);
+  context.lineTo(reach - 7, 5);
+  context.stroke();
+  context.restore();
+}
+
+/** Shadows that walls and obstacles cast under the lamp, and the lamp's foot. */
+function drawLampShade(pen: Pen, field: Field): void {
+  const lamp = field.light?.lamp;
+  if (!lamp) return;
+  const { context, colours, view } = pen;
+  const place = ([x, y]: Point): [number, number] => [view.originX + x * view.scale, view.originY - y * view.scale];
+  context.save();
+  context.globalAlpha = 0.22;
+  context.fillStyle = colours.ink ?? "";
+  context.beginPath();
+  for (const { ends, heightM } of solidFaces(field)) {
+    // The shadow of an edge of height h under a lamp of height H falls (H / (H - h)) times as far from the lamp's foot.
+    const times = heightM < lamp.heightM * 0.99 ? lamp.heightM / (lamp.heightM - heightM) : 50;
+    if (!Number.isFinite(heightM)) continue;
+    const cast = ([x, y]: Point): Point => [lamp.xM + (x - lamp.xM) * times, lamp.yM + (y - lamp.yM) * times];
+    const quad = [ends[0], ends[1], cast(ends[1]), cast(ends[0])].map(place) as [number, number][];
+    // All the same way round, so that shadows that lie over one another stay shadows.
+    const area = quad.reduce((sum, [x, y], i) => {
+      const [nx, ny] = quad[(i + 1) % 4] as [number, number];
+      return sum + x * ny - nx * y;
+    }, 0);
+    if (area < 0) quad.reverse();
+    quad.forEach(([x, y], i) => {
+      if (i === 0) context.moveTo(x, y);
+      else context.lineTo(x, y);
+    });
+    context.closePath();
+  }
+  context.fill("nonzero");
+  context.globalAlpha = 1;
+  const [lx, ly] = place([lamp.xM, lamp.yM]);
+  context.strokeStyle = colours.amber ?? "";
+  context.lineWidth = 1.5;
+  context.beginPath();
+  context.arc(lx, ly, 5, 0, 2 * Math.PI);
+  for (let i = 0; i < 8; i += 1) {
+    const angle = (i * Math.PI) / 4;
+    context.moveTo(lx + 8 * Math.cos(angle), ly + 8 * Math.sin(angle));
+    context.lineTo(lx + 12 * Math.cos(angle), ly + 12 * Math.sin(angle));
+  }
+  context.stroke();
+  context.restore();
 }
 
 export function drawZones(pen: Pen, field: Field, labels: Labels): void {
@@ -173,6 +318,7 @@ export function drawZones(pen: Pen, field: Field, labels: Labels): void {
       y,
       colour,
       shapeWidthM(zone.shape) * 0.85,
+      shapeHeightM(zone.shape),
     );
   }
 }
@@ -236,10 +382,19 @@ export function drawThings(pen: Pen, field: Field, labels: Labels): void {
     context.fillStyle = tag.colour;
     context.fill();
   }
+  for (const obstacle of field.obstacles) {
+    tracePoints(pen, obstacle.cornersM, true);
+    context.fillStyle = colours.boulder ?? "";
+    context.fill();
+    context.lineWidth = 1.5;
+    context.strokeStyle = colours.wall ?? "";
+    context.stroke();
+  }
   for (const wall of field.walls) {
+    const { thicknessM = 0 } = wall;
     tracePoints(pen, [wall.fromM, wall.toM], false);
-    context.lineWidth = Math.max(4, 0.012 * view.scale);
-    context.lineCap = "round";
+    context.lineWidth = thicknessM > 0 ? Math.max(1.5, thicknessM * view.scale) : Math.max(4, 0.012 * view.scale);
+    context.lineCap = thicknessM > 0 ? "butt" : "round";
     context.strokeStyle = (wall.name === undefined ? colours.wall : colours.heather) ?? "";
     context.stroke();
     if (wall.name)

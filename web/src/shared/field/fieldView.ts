@@ -11,14 +11,21 @@ export interface FieldView {
 const LEAST_SCALE = 20;
 const MOST_SCALE = 6000;
 
+const MARGIN = { left: 36, right: 36, top: 26, bottom: 46 } as const;
+
 /** The whole field in the pane with a margin for labels. */
-export function fitField(widthPx: number, heightPx: number, field: { widthM: number; heightM: number }): FieldView {
-  const margin = { x: 36, top: 26, bottom: 46 };
+export function fitField(
+  widthPx: number,
+  heightPx: number,
+  field: { widthM: number; heightM: number },
+  margin: { left: number; right: number; top: number; bottom: number } = MARGIN,
+): FieldView {
+  const wide = widthPx - margin.left - margin.right;
   const scale = Math.max(
     LEAST_SCALE,
-    Math.min((widthPx - 2 * margin.x) / field.widthM, (heightPx - margin.top - margin.bottom) / field.heightM),
+    Math.min(wide / field.widthM, (heightPx - margin.top - margin.bottom) / field.heightM),
   );
-  const left = (widthPx - field.widthM * scale) / 2;
+  const left = margin.left + (wide - field.widthM * scale) / 2;
   const top = margin.top + (heightPx - margin.top - margin.bottom - field.heightM * scale) / 2;
   return { scale, originX: left, originY: top + field.heightM * scale };
 }
