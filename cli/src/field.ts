@@ -11,6 +11,7 @@ import {
   fieldSchema,
   fieldSha,
   findStart,
+  fittingPng,
   importSvg,
   LENGTH,
   MASS,
@@ -175,7 +176,9 @@ async function fromPng(file: string, name: string, options: ImportOptions): Prom
   if (trouble !== null) throw new Unusable(`${file}: ${trouble}`);
   const picture = straighten(pixels, mat);
   if (!picture) throw new Unusable(`${file} could not be straightened.`);
-  const png = pictureText(picture);
+  const bytes = fittingPng(picture);
+  if (!bytes) throw new Unusable(`${file} holds too much to be kept. Make its mat smaller.`);
+  const png = pictureText(bytes);
   const field = fieldSchema.parse({
     format: "giddy-pebble/field",
     version: 2,

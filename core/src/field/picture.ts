@@ -51,6 +51,10 @@ export function readPicturePng(bytes: Uint8Array): FloorPicture {
   const cells = new Uint8Array(3 * width * height);
   for (let y = 0; y < height; y += 1) {
     const to = 3 * width * (height - 1 - y);
+    if (channels === 3) {
+      cells.set(data.subarray(3 * width * y, 3 * width * (y + 1)) as Uint8Array, to);
+      continue;
+    }
     for (let x = 0; x < width; x += 1) {
       const from = (y * width + x) * channels;
       const colour = palette?.[data[from] as number];
@@ -68,9 +72,30 @@ export function writePicturePng({ columns, rows, cells }: FloorPicture): Uint8Ar
   return encode({ width: columns, height: rows, data, channels: 3, depth: 8 });
 }
 
+/** Largest picture that is kept, bytes. */
+export const LARGEST_PICTURE = 4 * 1024 * 1024;
+
+/** The same picture with so many bits a channel: the lowest ones are noise of the camera. */
+function withBits(picture: FloorPicture, bits: number): FloorPicture {
+  const steps = (1 << bits) - 1;
+  const table = Uint8Array.from({ length: 256 }, (_, i) =>
+    Math.floor((Math.floor((i * steps) / 255 + 0.5) * 255) / steps + 0.5),
+  );
+  return { ...picture, cells: picture.cells.map((value) => table[value] as number) };
+}
+
+/** The PNG of a picture, with as many bits a channel as keep it within `most` bytes; null when not even 3 do. */
+export function fittingPng(picture: FloorPicture, most: number = LARGEST_PICTURE): Uint8Array | null {
+  for (const bits of [8, 6, 5, 4, 3]) {
+    const png = writePicturePng(bits === 8 ? picture : withBits(picture, bits));
+    if (png.length <= most) return png;
+  }
+  return null;
+}
+
 /** For the document: the PNG as text. */
-export function pictureText(picture: FloorPicture): string {
-  return toBase64(writePicturePng(picture));
+export function pictureText(png: Uint8Array): string {
+  return toBase64(png);
 }
 
 /** Hex SHA-256 of a picture's PNG, given as base64: how its asset is named. */

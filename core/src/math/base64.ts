@@ -12,5 +12,8 @@ export function toBase64(bytes: Uint8Array): string {
 
 /** @throws Error if it is not base64 */
 export function fromBase64(text: string): Uint8Array {
-  return Uint8Array.from(atob(text), (character) => character.charCodeAt(0));
+  const characters = atob(text);
+  const bytes = new Uint8Array(characters.length);
+  for (let i = 0; i < characters.length; i += 1) bytes[i] = characters.charCodeAt(i);
+  return bytes;
 }

@@ -83,23 +83,6 @@ function themeOf(mode: "light" | "dark") {
       MuiInputLabel: { styleOverrides: { root: { fontSize: 13 } } },
       MuiCheckbox: { styleOverrides: { root: { padding: 5 } } },
       MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13 } } },
-      MuiIconButton: {
-        styleOverrides: {
-          root: {
-            width: 28,
-            height: 28,
-            padding: 0,
-            borderRadius: 8,
-            border: `1px solid ${p.hair}`,
-            backgroundColor: p.sheet,
-            color: p.ink,
-            fontSize: 15,
-            lineHeight: 1,
-            "&:hover": { backgroundColor: p.paper },
-            '&[aria-pressed="true"]': { backgroundColor: p.ink, color: p.sheet },
-          },
-        },
-      },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
       MuiMenu: {
         // Within the page's main part: what opens is of it, for those who go from landmark to landmark too.

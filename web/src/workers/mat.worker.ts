@@ -1,6 +1,6 @@
 // Straightens the picture of a mat, away from the page; says how far it is, and stops when it is told.
 import "../shared/noEval.js";
-import { straighten, writePicturePng } from "@giddy-pebble/core";
+import { fittingPng, straighten } from "@giddy-pebble/core";
 import { matAskSchema } from "./matProtocol.js";
 
 self.onmessage = (event: MessageEvent<unknown>) => {
@@ -11,7 +11,12 @@ self.onmessage = (event: MessageEvent<unknown>) => {
       return true;
     });
     if (!picture) return self.postMessage({ kind: "failed", problem: "The picture was not straightened." });
-    const png = writePicturePng(picture);
+    const png = fittingPng(picture);
+    if (!png)
+      return self.postMessage({
+        kind: "failed",
+        problem: "The picture holds too much to be kept. Make its mat smaller.",
+      });
     self.postMessage({ kind: "done", columns: picture.columns, rows: picture.rows, png: png.buffer }, [
       png.buffer,
     ] as never);

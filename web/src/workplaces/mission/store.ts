@@ -310,7 +310,8 @@ export async function createCollection(name: string): Promise<string | null> {
 export async function createMission(name: string): Promise<string | null> {
   const { library, robot: shown } = get();
   const robot = shown?.document.name ?? namesOf(library, "robot")[0];
-  const table = library.find(({ kind }) => kind === "field");
+  const tables = library.filter(({ kind }) => kind === "field");
+  const table = tables.find(({ id }) => id === placed("field")) ?? tables[0];
   const field = table ? await readStored(table.id, openField) : null;
   const begin = field?.document.begins[0]?.name;
   const lines = [
