@@ -114,7 +114,8 @@ export function straightMotion(
           sign * plan.acceleration,
           0,
           0,
-          sign * behind,
+          // Without encoders nothing tells how far behind it is.
+          now.model.hasEncoders ? sign * behind : 0,
           headingRad - now.headingRad,
           options.mostDuty,
         ),

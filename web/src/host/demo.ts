@@ -13,13 +13,15 @@ interface DemoFile {
 }
 
 const FIRST = "first-roll-out.cairn";
+const FIRST_FIELD = "fellside.field.json";
 
 async function demoFiles(folder: string): Promise<DemoFile[]> {
   const endings = [
     [".robot.json", "robot"],
     [".field.json", "field"],
   ] as const;
-  const top = (await readdir(folder)).sort();
+  const files = (await readdir(folder)).sort();
+  const top = [...files.filter((file) => file === FIRST_FIELD), ...files.filter((file) => file !== FIRST_FIELD)];
   const documents = endings.flatMap(([ending, kind]) =>
     top.filter((file) => file.endsWith(ending)).map((file) => ({ file, kind })),
   );
