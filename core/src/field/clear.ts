@@ -1,7 +1,7 @@
 // Whether two outlines share ground: an edge of one crosses an edge of the other, or one lies in the other.
 import { containsPoint } from "../geometry/polygon.js";
 import type { Point } from "../geometry/pose.js";
-import { boundsOf } from "./things.js";
+import { boundsOf, middleOf } from "./things.js";
 
 export function edgesCross(a: Point, b: Point, c: Point, d: Point): boolean {
   const side = (p: Point, q: Point, r: Point) => (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
@@ -23,5 +23,9 @@ export function polygonsMeet(one: readonly Point[], other: readonly Point[]): bo
         )
       )
         return true;
-  return containsPoint(one, other[0] as Point) || (other.length > 2 && containsPoint(other, one[0] as Point));
+  // One in the other; a corner may lie on an edge, so the middle is asked as well.
+  const inside = (outline: readonly Point[], of: readonly Point[], bounds: typeof a) =>
+    containsPoint(outline, of[0] as Point) ||
+    (containsPoint(outline, middleOf(bounds)) && (of.length === 2 || containsPoint(of, middleOf(bounds))));
+  return inside(one, other, b) || (other.length > 2 && inside(other, one, a));
 }

@@ -1,4 +1,5 @@
 export * from "./check.js";
+export * from "./clear.js";
 export * from "./colours.js";
 export * from "./compare.js";
 export * from "./curves.js";

@@ -41,7 +41,12 @@ export function demoRobot(name: string, change: (body: Robot) => void = () => {}
 }
 
 export function fellside(): Field {
-  const read = readField(json("fellside.field.json"));
+  return demoField("fellside");
+}
+
+/** Another of the demo fields, by its file: "yard", "snow-maze". */
+export function demoField(name: string): Field {
+  const read = readField(json(`${name}.field.json`));
   if (!read.ok) throw new Error(read.problems.join("; "));
   return read.document;
 }

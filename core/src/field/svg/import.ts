@@ -43,6 +43,14 @@ const WALL_HEIGHT_M = 0.06;
 /** A shape that covers this share of the page, in white, is its paper. */
 const PAPER_SHARE = 0.98;
 const MOST_CORNERS = 400;
+/** What is left out, when it is one. */
+const SINGLE: Readonly<Record<string, string>> = {
+  texts: "text",
+  pictures: "picture",
+  "scripts and animations": "script or animation",
+  "references to other files": "reference to another file",
+  "shapes that are too small, too large or too far away": "shape that is too small, too large or too far away",
+};
 const PICTURES = new Set(["image", "text", "tspan", "flowRoot", "foreignObject"]);
 const ACTIVE = new Set(["script", "animate", "set", "animateTransform", "animateMotion", "handler", "iframe"]);
 const UNDRAWN = new Set([
@@ -451,7 +459,9 @@ export function importSvg(text: string, name: string, choices: ReadonlyMap<strin
       else lists[list].push(item.data as Thing);
     }
   }
-  const leftOut = [...walk.leftOut].map(([what, count]) => `Left out: ${count} × ${what}.`);
+  const leftOut = [...walk.leftOut].map(
+    ([what, count]) => `Left out: ${count} ${count === 1 ? (SINGLE[what] ?? what) : what}.`,
+  );
   for (const [list, count] of full) leftOut.push(`Left out: ${count} ${list} beyond the first ${FIELD_LIMITS[list]}.`);
   if (walk.tooMany) leftOut.push(`Left out: everything beyond the first ${MOST_SHAPES} elements.`);
   const field = fieldSchema.parse({

@@ -30,7 +30,9 @@ export function readXml(text: string): XmlReading {
     if (/<!ENTITY/i.test(doctype)) throw new Refused("The file defines entities of its own. Save it as plain SVG.");
   });
   parser.on("error", (error) => {
-    throw new Refused(`This is not sound XML: ${error.message.replace(/^\d+:\d+: /, `line ${parser.line}, `)}`);
+    throw new Refused(
+      `This is not sound XML: ${error.message.replace(/^\d+:\d+: /, `line ${parser.line}, `).replace(/\.?$/, ".")}`,
+    );
   });
   parser.on("opentag", (tag) => {
     elements += 1;
