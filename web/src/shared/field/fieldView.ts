@@ -13,6 +13,9 @@ const MOST_SCALE = 6000;
 
 const MARGIN = { left: 36, right: 36, top: 26, bottom: 46 } as const;
 
+/** Room around the field on the drawing board: rulers at two edges. */
+export const BOARD_MARGIN = { left: 46, right: 24, top: 40, bottom: 62 } as const;
+
 /** The whole field in the pane with a margin for labels. */
 export function fitField(
   widthPx: number,

@@ -46,8 +46,8 @@ export function DocumentHead(props: {
         {props.title} {props.name}
       </h1>
       <InputBase
-        className="robotname"
-        inputProps={{ "aria-label": `Name of the ${props.word}`, maxLength: 40 }}
+        className="robotnamefield"
+        inputProps={{ className: "robotname", "aria-label": `Name of the ${props.word}`, maxLength: 40 }}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={commit}

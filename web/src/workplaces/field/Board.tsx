@@ -1,10 +1,13 @@
 // The drawing board: the field on the stage with rulers, what is chosen with its handles, what is being drawn with its
 // numbers, and the robot of the probe.
 import {
+  boundsOf,
   type Field,
+  type Handle,
   handlesOf,
   type Magnets,
   magnetsOf,
+  middleOf,
   moveHandle,
   moveThings,
   outlineOf,
@@ -40,6 +43,7 @@ import {
   type StagePoint,
   type StageTool,
 } from "../../shared/field/FieldStage.js";
+import { BOARD_MARGIN } from "../../shared/field/fieldView.js";
 import { onPictures } from "../../shared/field/pictures.js";
 import { measureWords } from "../../shared/field/words.js";
 import { finished, takesOf } from "./drawing.js";
@@ -60,7 +64,6 @@ import { TypedNumbers } from "./TypedNumbers.js";
 
 /** Within this of a thing, handle or magnet counts as on it, px. */
 const REACH_PX = 8;
-const MARGIN = { left: 46, right: 24, top: 40, bottom: 62 } as const;
 
 function at({ view }: Pen, [x, y]: Point): [number, number] {
   return [view.originX + x * view.scale, view.originY - y * view.scale];
@@ -340,9 +343,7 @@ class BoardTool implements StageTool {
     }
     const [only] = chosen;
     const thing = only && chosen.length === 1 ? thingOf(field, only) : null;
-    const handle = thing
-      ? [...handlesOf(thing)].reverse().find((one) => near(one.at, place) < REACH_PX * perPixelM)
-      : undefined;
+    const handle = thing ? handleAt(thing, place, REACH_PX * perPixelM) : null;
     if (only && handle && !isLocked(only)) {
       this.held = { is: "handle", ref: only, id: handle.id };
       return true;
@@ -442,7 +443,7 @@ class BoardTool implements StageTool {
     }
     const [only] = chosen;
     const thing = only && chosen.length === 1 ? thingOf(field, only) : null;
-    if (thing && handlesOf(thing).some((one) => near(one.at, point.place) < REACH_PX * point.perPixelM)) return "move";
+    if (thing && handleAt(thing, point.place, REACH_PX * point.perPixelM)) return "move";
     const probe = this.onProbe(point);
     if (probe) return probe === "nose" ? "crosshair" : "move";
     return thingsAt(field, point.place, (REACH_PX / 2) * point.perPixelM).length > 0 ? "pointer" : "";
@@ -455,6 +456,14 @@ class BoardTool implements StageTool {
   twice(): void {
     if (get().drawing) finishDrawing();
   }
+}
+
+/** The handle at a place. Of a thing that is small on the screen its middle can be taken as well. */
+function handleAt(thing: Thing, place: Point, reachM: number): Handle | null {
+  const middle = middleOf(boundsOf(outlineOf(thing)));
+  const free = ({ at, kind }: Handle) =>
+    near(at, place) < reachM && (kind === "point" || kind === "arm" || near(at, place) < near(middle, place));
+  return [...handlesOf(thing)].reverse().find(free) ?? null;
 }
 
 function near(a: Point, b: Point): number {
@@ -481,7 +490,7 @@ export function Board() {
       watch={watch}
       tool={tool.current}
       handle={take}
-      margin={MARGIN}
+      margin={BOARD_MARGIN}
     >
       <div className="fieldtools">
         <StageButton label="Zoom in" sign="+" onPress={() => stage.current?.zoom(1.3)} />

@@ -2,7 +2,7 @@
 import { ANGLE, LENGTH, type Point, readQuantity } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { useEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import { pointFrom, takesOf } from "./drawing.js";
 import { useField } from "./state.js";
 import { addPoint, finishDrawing, lastPoint } from "./store.js";
@@ -33,8 +33,9 @@ export function TypedNumbers() {
   const [trouble, setTrouble] = useState<string | null>(null);
   const first = useRef<HTMLInputElement>(null);
   const open = typed !== null;
+  // Before the next key comes: whoever types fast loses no digit.
   // biome-ignore lint/correctness/useExhaustiveDependencies: each point begins anew at the first number
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (open) first.current?.focus();
     setTrouble(null);
   }, [open, points]);
