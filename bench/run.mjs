@@ -4,6 +4,7 @@ const { engines } = await import("./engines.mjs");
 await engines();
 await import("./growth.mjs");
 await import("./pages.mjs");
+await import("./field.mjs");
 const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const runs = await fetch(`${url}/api/health`).then(
   (answer) => answer.ok,

@@ -1,6 +1,6 @@
 // npm run screenshots: one current picture of each main view, from the demo data, into docs/screenshots.
 // Expects a running Giddy Pebble with fresh demo data: GIDDY_URL, by default the one npm start prints.
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -184,6 +184,97 @@ async function many(page) {
   await page.waitForSelector('[data-save="saved"]');
 }
 
+/** The Field workplace: a course with a gap being drawn, the probe on Fellside, a mat's picture and its corners. @param {import("puppeteer-core").Page} page */
+async function fields(page) {
+  /** @param {string} name */
+  const press = async (name) => (await page.waitForSelector(`::-p-aria([name="${name}"][role="button"])`))?.click();
+  /** @param {string} name */
+  const thing = (name) =>
+    page.evaluate((wanted) => {
+      const all = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll(".parts .part"));
+      for (const one of all) if (one.querySelector(".name")?.textContent === wanted) one.click();
+    }, name);
+  const { documents } = await (await fetch(`${url}/api/documents?kind=field`)).json();
+  const fellside = documents.find((/** @type {{ name: string }} */ one) => one.name === "Fellside");
+  await page.goto(`${url}/field?field=${fellside.id}`);
+  await page.waitForSelector(".fieldbench");
+  await press("Put a robot down");
+  await page.waitForSelector(".lightrow");
+  const spin = (/** @type {string} */ label) => page.waitForSelector(`.probe [role="spinbutton"][aria-label="${label}"]`);
+  for (const [label, digits] of /** @type {const} */ ([
+    ["x", "70"],
+    ["y", "60"],
+    ["heading", "-25"],
+  ])) {
+    await (await spin(label))?.click();
+    const input = await page.waitForSelector(`.probe input[aria-label="${label}"]`);
+    await input?.click({ count: 3 });
+    await page.keyboard.type(digits);
+    await page.keyboard.press("Enter");
+  }
+  await page.waitForFunction(() => /Take \d+ %/.test(document.querySelector(".probe")?.textContent ?? ""));
+  await shoot(page, "field-probe");
+  await press("Fields");
+  await press("Oval line");
+  await page.waitForFunction(() => /Curve radius/.test(document.querySelector(".inspector")?.textContent ?? ""));
+  await thing("line");
+  await press("Add a gap");
+  await page.keyboard.press("Escape");
+  await page.evaluate(() => /** @type {HTMLElement | null} */ (document.activeElement)?.blur());
+  await thing("line");
+  await shoot(page, "field-draw");
+  await press("Fields");
+  const input = await page.waitForSelector('[aria-label="Field file"]');
+  // A photograph of a mat, made here: a ring and a square on paper, seen askew.
+  const photo = path.join(profile, "mat.png");
+  writeFileSync(photo, Buffer.from(await page.evaluate(photographed), "base64"));
+  await /** @type {any} */ (input).uploadFile(photo);
+  await page.waitForSelector(".matpicture circle");
+  const box = /** @type {any} */ (await (await page.waitForSelector(".matpicture svg"))?.boundingBox());
+  const rings = await page.$$(".matpicture circle");
+  for (const [i, [x, y]] of [
+    [70, 400],
+    [590, 380],
+    [540, 60],
+    [130, 40],
+  ].entries()) {
+    const from = /** @type {any} */ (await rings[i]?.boundingBox());
+    await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + (x / 640) * box.width, box.y + (y / 440) * box.height, { steps: 3 });
+    await page.mouse.up();
+  }
+  await shoot(page, "field-picture");
+}
+
+/** Runs in the page: a PNG of a mat on a floor, as base64. */
+function photographed() {
+  const canvas = document.createElement("canvas");
+  canvas.width = 640;
+  canvas.height = 440;
+  const pen = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
+  pen.fillStyle = "#7c8a72";
+  pen.fillRect(0, 0, 640, 440);
+  pen.fillStyle = "#ece8de";
+  pen.beginPath();
+  for (const [x, y] of [
+    [70, 400],
+    [590, 380],
+    [540, 60],
+    [130, 40],
+  ])
+    pen.lineTo(/** @type {number} */ (x), /** @type {number} */ (y));
+  pen.fill();
+  pen.strokeStyle = "#2b2f31";
+  pen.lineWidth = 12;
+  pen.beginPath();
+  pen.ellipse(330, 215, 150, 105, 0.03, 0, 2 * Math.PI);
+  pen.stroke();
+  pen.fillStyle = "#c8352b";
+  pen.fillRect(180, 300, 46, 40);
+  return canvas.toDataURL("image/png").split(",")[1] ?? "";
+}
+
 try {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
@@ -225,6 +316,7 @@ try {
   await page.waitForSelector('[data-save="saved"]');
   await many(page);
   await robots(page);
+  await fields(page);
   await linked(page);
   await driven(page);
   await page.goto(`${url}/notebook`);

@@ -261,8 +261,8 @@ describe("a new user draws a course and drives it", () => {
     expect(mark?.kind === "curve" ? mark.nodes.map(({ atM }) => atM) : []).toEqual(
       oval().map(([x, y]) => [expect.closeTo(x, 3), expect.closeTo(y, 3)]),
     );
-    // The comma walks to the begin place, which is the last thing; its numbers take digits where they stand.
-    await page.keyboard.press(",");
+    // The full stop walks on from the boulder to the begin place.
+    await page.keyboard.press(".");
     await says("a begin place");
   });
 });
@@ -309,6 +309,7 @@ describe("changing what is drawn", () => {
     await ctrl("z");
     await ctrl("z", true);
     await says("Redid: pasting");
+    await choose("post 6");
     await page.keyboard.press("k");
     await says("Locked");
   });
@@ -336,7 +337,7 @@ describe("changing what is drawn", () => {
     await says("stands inside box 1");
     await press(page, "Move it to free floor");
     await page.waitForFunction(() => !document.body.textContent?.includes("stands inside"));
-    const field = await until(id, ({ loads }) => loads[1]?.yM !== 0.375);
+    const field = await until(id, ({ loads }) => loads[1]?.yM !== 0.375 || loads[1]?.xM !== 1.05);
     expect(field.loads).toHaveLength(3);
     /** Gives the chosen load a name. */
     const call = async (one: string, name: string) => {

@@ -11,7 +11,7 @@ import Autocomplete from "@mui/material/Autocomplete";
 import ButtonBase from "@mui/material/ButtonBase";
 import TextField from "@mui/material/TextField";
 import Tooltip from "@mui/material/Tooltip";
-import { useRef } from "react";
+import { memo, useRef } from "react";
 import { useKeys } from "../../shared/keys.js";
 import { Pebble } from "../../shared/Pebble.js";
 import { TOOLS, type ToolId } from "./drawing.js";
@@ -86,8 +86,9 @@ function Group({ title, lists, field }: { title: string; lists: readonly ListNam
   );
 }
 
-function Row({ thing: ref }: { thing: ThingRef }) {
-  const field = useField((state) => state.field);
+const Row = memo(function Row({ thing: ref }: { thing: ThingRef }) {
+  const name = useField((state) => thingName(state.field, ref));
+  const fact = useField((state) => factOf(state.field, ref));
   const current = useField((state) => state.chosen.includes(ref));
   const trouble = useField((state) => state.problems.find((problem) => problem.at === ref));
   const fill = trouble ? (trouble.severity === "error" ? "rust" : "amber") : current ? "water" : "stone";
@@ -99,10 +100,10 @@ function Row({ thing: ref }: { thing: ThingRef }) {
     >
       <Pebble fill={fill} width={14} />
       <span className="name">
-        {thingName(field, ref)}
+        {name}
         {isLocked(ref) && <span className="quiet"> locked</span>}
       </span>
-      <span className="mono quiet">{factOf(field, ref)}</span>
+      <span className="mono quiet">{fact}</span>
       {trouble && <span className="sr">{trouble.message}</span>}
     </ButtonBase>
   );
@@ -113,7 +114,7 @@ function Row({ thing: ref }: { thing: ThingRef }) {
   ) : (
     button
   );
-}
+});
 
 type Choice = { readonly label: string; readonly act: () => void };
 

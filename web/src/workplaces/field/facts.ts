@@ -243,10 +243,21 @@ export function meaningOf(thing: Thing): (readonly [string, string])[] {
   return [];
 }
 
+/** Facts of things as they are: a thing that changes is another one. */
+const facts = new WeakMap<Thing, string>();
+
 /** The one fact beside a thing in the list. */
 export function factOf(field: Field, ref: ThingRef): string {
   const thing = thingOf(field, ref);
   if (!thing) return "";
+  const known = facts.get(thing);
+  if (known !== undefined) return known;
+  const fact = factOfThing(thing, ref);
+  facts.set(thing, fact);
+  return fact;
+}
+
+function factOfThing(thing: Thing, ref: ThingRef): string {
   if ("pointsM" in thing || "nodes" in thing) return cmText(lengthOf(strokePoints(thing)));
   if ("massKg" in thing) return `${plainDigits(thing.massKg * 1000, 0)} g`;
   if ("radiusM" in thing) return `⌀ ${cmText(2 * thing.radiusM)}`;

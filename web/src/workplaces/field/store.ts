@@ -60,6 +60,9 @@ export const {
   present: () => get().field,
   put: (field, changes, fresh) => {
     const { gridM, chosen, probe } = get();
+    // While something is dragged it is looked over once it rests.
+    const dragged = !fresh && /^(drag|handle)/.test(changes.typing?.key ?? "");
+    if (dragged) checkSoon();
     set({
       ...(fresh
         ? { ...initialState(), gridM, probe: { ...probe, pose: beginPose(field), result: null, spans: {} } }
@@ -67,7 +70,7 @@ export const {
       ...changes,
       field,
       chosen: fresh ? [] : chosen.filter((ref) => thingOf(field, ref) !== null),
-      ...derived(field),
+      ...(dragged ? {} : derived(field)),
     });
   },
   read: openField,
@@ -75,6 +78,17 @@ export const {
   complete: withPng,
   empty: emptyField,
 });
+
+const REST_MS = 150;
+let resting: ReturnType<typeof setTimeout> | null = null;
+
+function checkSoon(): void {
+  if (resting !== null) clearTimeout(resting);
+  resting = setTimeout(() => {
+    resting = null;
+    set(derived(get().field));
+  }, REST_MS);
+}
 
 function beginPose(field: Field) {
   const begin = field.begins[0];
