@@ -199,6 +199,12 @@ async function fields(page) {
   await page.goto(`${url}/field?field=${fellside.id}`);
   await page.waitForSelector(".fieldbench");
   await press("Put a robot down");
+  const choice = await page.waitForSelector('[aria-label="Robot of the probe"]');
+  await page.waitForFunction(() => document.querySelectorAll('[aria-label="Robot of the probe"] option').length > 3);
+  const drizzle = await page.$$eval('[aria-label="Robot of the probe"] option', (all) =>
+    all.flatMap((one) => (one.textContent === "Drizzle" ? [/** @type {HTMLOptionElement} */ (one).value] : [])),
+  );
+  await choice?.select(...drizzle);
   await page.waitForSelector(".lightrow");
   const spin = (/** @type {string} */ label) => page.waitForSelector(`.probe [role="spinbutton"][aria-label="${label}"]`);
   for (const [label, digits] of /** @type {const} */ ([
