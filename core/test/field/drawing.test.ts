@@ -324,12 +324,12 @@ describe("pointing", () => {
       snapOnField(at, { magnets, gridM, reachM: 0.01, from });
     expect(snap([1.803, 0.861])).toEqual({ at: [1.8, 0.862], to: "end" });
     expect(snap([0.9032, 1.2371], [0.9, 1])).toEqual({ at: [0.9, expect.closeTo(1.24, 9)], to: "right angle" });
-    expect(snap([0.1234, 1.4142])).toMatchObject({
+    expect(snap([0.1234, 1.4143])).toMatchObject({
       at: [expect.closeTo(0.12, 9), expect.closeTo(1.41, 9)],
       to: "grid",
     });
-    expect(snapOnField([0.1234, 1.4142], { magnets: null, gridM: 0, reachM: 0.01 })).toEqual({
-      at: [0.1234, 1.4142],
+    expect(snapOnField([0.1234, 1.4143], { magnets: null, gridM: 0, reachM: 0.01 })).toEqual({
+      at: [0.1234, 1.4143],
       to: "nothing",
     });
   });

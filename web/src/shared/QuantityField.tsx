@@ -2,6 +2,7 @@
 // The unit is converted, never dropped; what cannot be read says why and stays as it was typed.
 import { findUnit, plainDigits, readQuantity, sameDimension } from "@giddy-pebble/core";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import { Typed } from "./controls.js";
 
 interface Props {
   /** As typed: "30". */
@@ -170,11 +171,10 @@ export function QuantityField({ digits, unit, label, onChange, refuse, described
     };
     return (
       <span>
-        <input
+        <Typed
           className="editor-in"
           aria-label={`Name for ${written(digits, unit)}`}
           placeholder="name"
-          // biome-ignore lint/a11y/noAutofocus: it appears because the person asked for it
           autoFocus
           size={10}
           value={naming}
@@ -200,7 +200,7 @@ export function QuantityField({ digits, unit, label, onChange, refuse, described
   if (editing !== null) {
     return (
       <span>
-        <input
+        <Typed
           ref={input}
           className="editor-in"
           aria-label={label}

@@ -5,6 +5,7 @@ import { Panel } from "../Panel.js";
 import { Toast } from "../Toast.js";
 import { ask, buildStandIn, findRobots, haltRobot, link, resumeLink, unlink, useLink } from "./linkStore.js";
 import "./link.css";
+import { Pick } from "../controls.js";
 
 /** Esc stops the robot from anywhere, before anything else that Esc does. */
 function useEscape(): void {
@@ -233,7 +234,7 @@ function Linked() {
             </Button>
             <label>
               <span className="sr">Pull a plug</span>
-              <select
+              <Pick
                 value=""
                 onChange={(event) => void ask({ kind: "fault", fault: "unplugged", part: event.target.value })}
               >
@@ -241,7 +242,7 @@ function Linked() {
                 {hello.plugs.map((plug) => (
                   <option key={plug}>{plug}</option>
                 ))}
-              </select>
+              </Pick>
             </label>
             <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "none", part: "" })}>
               All in order
@@ -251,12 +252,12 @@ function Linked() {
           <p>
             <label>
               Put in a pack charged to{" "}
-              <select value={charge} onChange={(event) => setCharge(event.target.value)}>
+              <Pick value={charge} onChange={(event) => setCharge(event.target.value)}>
                 <option value="0.9">90 %</option>
                 <option value="0.5">50 %</option>
                 <option value="0.2">20 %</option>
                 <option value="0.05">5 %</option>
-              </select>
+              </Pick>
             </label>{" "}
             <Button onClick={() => void ask({ kind: "pack", charge: Number(charge) })}>Change it</Button>
           </p>

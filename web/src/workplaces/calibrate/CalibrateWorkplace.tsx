@@ -4,6 +4,7 @@ import "./calibrate.css";
 import { PROCEDURES } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
+import { Pick } from "../../shared/controls.js";
 import { Frame } from "../../shared/Frame.js";
 import { useKeys } from "../../shared/keys.js";
 import { linkTo, onReturn, placed, titled } from "../../shared/place.js";
@@ -91,13 +92,13 @@ function Waiting() {
           <p>
             <label>
               Or measure another robot:{" "}
-              <select aria-label="Robot" value={wanted ?? ""} onChange={(event) => void openRobot(event.target.value)}>
+              <Pick aria-label="Robot" value={wanted ?? ""} onChange={(event) => void openRobot(event.target.value)}>
                 {robots.map(({ id, name }) => (
                   <option key={id} value={id}>
                     {name}
                   </option>
                 ))}
-              </select>
+              </Pick>
             </label>
           </p>
         )}

@@ -1,6 +1,7 @@
 // What is known of the robot: every procedure with its present value, where it comes from and what it is worth.
 import { PROCEDURES, type Procedure, type Robot, type Worth, withError } from "@giddy-pebble/core";
 import type { CalibrationView } from "../../shared/api.js";
+import { Pick } from "../../shared/controls.js";
 import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
 import { chooseNext } from "./CalibrateWorkplace.js";
 import { type CalibrateState, rowsOf, useCalibrate } from "./state.js";
@@ -51,13 +52,13 @@ export function KnownList() {
       <header>
         <h1>
           What is known of{" "}
-          <select aria-label="Robot" value={open.id} onChange={(event) => void openRobot(event.target.value)}>
+          <Pick aria-label="Robot" value={open.id} onChange={(event) => void openRobot(event.target.value)}>
             {robots.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
               </option>
             ))}
-          </select>
+          </Pick>
         </h1>
         <p className="quiet">version {open.number}</p>
       </header>
@@ -97,7 +98,7 @@ export function KnownList() {
       <footer>
         <label>
           Worth on{" "}
-          <select
+          <Pick
             aria-label="Mission to weigh on"
             value={worthMission ?? ""}
             onChange={(event) => void weigh(event.target.value)}
@@ -108,7 +109,7 @@ export function KnownList() {
                 {name}
               </option>
             ))}
-          </select>
+          </Pick>
         </label>
         <NextOne worth={worth} />
       </footer>

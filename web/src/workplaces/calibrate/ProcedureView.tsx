@@ -11,6 +11,7 @@ import {
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
+import { Pick } from "../../shared/controls.js";
 import { ask, useLink } from "../../shared/link/linkStore.js";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { Check } from "./Check.js";
@@ -123,7 +124,7 @@ function Pace() {
   const pace = useLink((state) => (state.hello?.simulated ? (state.state?.pace ?? null) : null));
   if (pace === null) return null;
   return (
-    <select
+    <Pick
       className="mono"
       aria-label="The stand-in's time"
       title="How fast the stand-in's time goes by"
@@ -135,7 +136,7 @@ function Pace() {
           ×{times}
         </option>
       ))}
-    </select>
+    </Pick>
   );
 }
 
@@ -147,7 +148,7 @@ function SettingsRow({ procedure }: { procedure: Procedure }) {
         <span key={id}>
           {label}{" "}
           {choices ? (
-            <select
+            <Pick
               aria-label={label}
               value={settings[id] ?? 0}
               onChange={(event) => changeSetting(procedure, id, Number(event.target.value))}
@@ -157,7 +158,7 @@ function SettingsRow({ procedure }: { procedure: Procedure }) {
                   {words}
                 </option>
               ))}
-            </select>
+            </Pick>
           ) : (
             <QuantityField
               digits={String(+((settings[id] ?? 0) * shown.perSi).toFixed(shown.digits))}

@@ -10,6 +10,7 @@ import {
   type TableRow,
 } from "@giddy-pebble/core";
 import { type KeyboardEvent, useEffect, useState } from "react";
+import { Pick, Typed } from "../../shared/controls.js";
 import { rowsOf, useCalibrate } from "./state.js";
 import { changeRows } from "./store.js";
 
@@ -71,7 +72,7 @@ export function RowsTable({
                 {columns.map((column) =>
                   column.choices ? (
                     <td key={column.id}>
-                      <select
+                      <Pick
                         aria-label={`${column.label}, row ${index + 1}`}
                         value={row.values[column.id] ?? ""}
                         onChange={(event) =>
@@ -84,7 +85,7 @@ export function RowsTable({
                             {words}
                           </option>
                         ))}
-                      </select>
+                      </Pick>
                     </td>
                   ) : (
                     <Cell
@@ -194,7 +195,7 @@ function Cell({
   const wrong = `why-${column.id}-${row}`;
   return (
     <td>
-      <input
+      <Typed
         id={`cell-${column.id}-${row}`}
         className="mono"
         inputMode="decimal"

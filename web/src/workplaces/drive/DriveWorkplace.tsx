@@ -24,6 +24,7 @@ import { Remote } from "./Remote.js";
 import { Strips } from "./Strips.js";
 import { TouchStick } from "./TouchStick.js";
 import "./drive.css";
+import { Pick } from "../../shared/controls.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["W A S D", "left stick"],
@@ -165,7 +166,7 @@ function DriveHead() {
   return (
     <header className="drivehead">
       <h1>
-        <select
+        <Pick
           aria-label="Mission"
           value={open?.id ?? ""}
           disabled={driving}
@@ -176,7 +177,7 @@ function DriveHead() {
               {name}
             </option>
           ))}
-        </select>
+        </Pick>
       </h1>
       <a href={linkTo(`/mission?mission=${open?.id ?? ""}`)}>Steps</a>
     </header>
@@ -288,7 +289,7 @@ function Kept() {
         <h2>This drive as steps</h2>
         <label className="quiet">
           within{" "}
-          <select
+          <Pick
             value={tolerance.distanceM}
             onChange={(event) =>
               fitShown({
@@ -300,7 +301,7 @@ function Kept() {
             <option value={0.01}>10 mm, 2.5 deg</option>
             <option value={0.02}>20 mm, 5 deg</option>
             <option value={0.04}>40 mm, 10 deg</option>
-          </select>
+          </Pick>
         </label>
         <Button variant="contained" disabled={busy !== null || !mission.body} onClick={() => void keepAsSteps()}>
           Keep as steps

@@ -20,6 +20,7 @@ import {
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { type RefObject, useEffect, useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { Pieces } from "../mission/StepRow.js";
 import { useMission } from "../mission/state.js";
@@ -264,9 +265,8 @@ function Bindings() {
           + button or slider
         </button>
       ) : (
-        <input
+        <Typed
           className="editor-in mono"
-          // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
           autoFocus
           aria-label="A line for a button or slider"
           list="binding-forms"

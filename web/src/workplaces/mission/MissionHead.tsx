@@ -5,6 +5,7 @@ import MenuItem from "@mui/material/MenuItem";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useEffect, useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { useMission } from "./state.js";
 import { createCollection, createMission, openMission, showView } from "./store.js";
 
@@ -116,7 +117,7 @@ export function NewMission({ close, kind = "mission" }: { close: () => void; kin
         void make();
       }}
     >
-      <input
+      <Typed
         ref={input}
         className="editor-in"
         aria-label={`Name of the new ${kind}`}

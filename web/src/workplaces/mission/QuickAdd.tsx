@@ -9,6 +9,7 @@ import {
   prepareMission,
 } from "@giddy-pebble/core";
 import { type Ref, useEffect, useMemo, useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { currentNames } from "./names.js";
 import { insertionPlace } from "./StepList.js";
 import { useMission } from "./state.js";
@@ -174,7 +175,7 @@ export function QuickAdd({ inputRef, toList }: { inputRef: Ref<HTMLInputElement>
         </div>
       )}
       <div className="line">
-        <input
+        <Typed
           ref={inputRef}
           value={words}
           role="combobox"

@@ -1,6 +1,7 @@
 // The row of acts for the chosen steps: everything the keys can do, for a pointer too.
 import { type Statement, TAIL_ORDER } from "@giddy-pebble/core";
 import { type ReactNode, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import {
   chosenPlaces,
   commentChosen,
@@ -142,10 +143,9 @@ function Ask({ label, act, take }: { label: string; act: string; take: (words: s
         take(words.trim());
       }}
     >
-      <input
+      <Typed
         aria-label={label}
         placeholder={label}
-        // biome-ignore lint/a11y/noAutofocus: it appears because the person asked for it
         autoFocus
         value={words}
         onChange={(event) => setWords(event.target.value)}

@@ -12,6 +12,7 @@ import {
   rewriteStep,
 } from "@giddy-pebble/core";
 import { useEffect, useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
 import { QuantityField } from "../../shared/QuantityField.js";
 import { currentNames } from "./names.js";
@@ -184,7 +185,7 @@ function LineEditor({ line, close }: { line: number; close: (refocus: boolean) =
     close(refocus);
   };
   return (
-    <input
+    <Typed
       ref={input}
       className="editor-in"
       aria-label="Step as text"
@@ -309,10 +310,9 @@ function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string)
   const offers = (editing === piece.text || kept.length === 0 ? known : kept).filter((name) => name !== piece.text);
   return (
     <span ref={box} className="namefield">
-      <input
+      <Typed
         className="editor-in"
         aria-label={`Instead of ${piece.text}`}
-        // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
         autoFocus
         size={Math.max(6, editing.length)}
         value={editing}

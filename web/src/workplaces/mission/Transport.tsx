@@ -2,6 +2,7 @@
 import type { RunSummary } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
+import { Pick } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { Panel } from "../../shared/Panel.js";
 import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
@@ -70,13 +71,13 @@ export function Transport() {
       </span>
       <label className="mono">
         <span className="sr">Playing speed</span>
-        <select value={speed} onChange={(event) => useMission.setState({ speed: Number(event.target.value) })}>
+        <Pick value={speed} onChange={(event) => useMission.setState({ speed: Number(event.target.value) })}>
           {SPEEDS.map((value) => (
             <option key={value} value={value}>
               ×{value}
             </option>
           ))}
-        </select>
+        </Pick>
       </label>
       <Button variant="outlined" aria-expanded={panel === "runs"} onClick={() => toggle("runs")}>
         Runs
@@ -120,13 +121,13 @@ function TryMany({ ready }: { ready: boolean }) {
       >
         Try
       </Button>
-      <select aria-label="How many times" value={times} onChange={(event) => setTimes(Number(event.target.value))}>
+      <Pick aria-label="How many times" value={times} onChange={(event) => setTimes(Number(event.target.value))}>
         {COUNTS.map((count) => (
           <option key={count} value={count}>
             {count} ×
           </option>
         ))}
-      </select>
+      </Pick>
     </span>
   );
 }

@@ -13,6 +13,7 @@ import {
   setHeader,
 } from "@giddy-pebble/core";
 import { useState } from "react";
+import { Pick, Typed } from "../../shared/controls.js";
 import { Pieces } from "./StepRow.js";
 import { namesOf, useMission } from "./state.js";
 import { edit } from "./store.js";
@@ -72,9 +73,8 @@ export function Values() {
           + value
         </button>
       ) : (
-        <input
+        <Typed
           className="editor-in"
-          // biome-ignore lint/a11y/noAutofocus: it appears where the person has just pressed
           autoFocus
           aria-label="Name and value"
           placeholder="slow 10 cm/s, or list looks of length, at most 7"
@@ -171,7 +171,7 @@ function Header({
   return (
     <label className="headerpick">
       {before}{" "}
-      <select
+      <Pick
         aria-label={{ robot: "Robot", field: "Field", begin: "Begin place" }[word]}
         value={value ?? ""}
         onChange={(event) => edit(setHeader(mission, word, event.target.value), `choosing the ${word}`)}
@@ -180,7 +180,7 @@ function Header({
         {listed.map((name) => (
           <option key={name}>{name}</option>
         ))}
-      </select>
+      </Pick>
     </label>
   );
 }
@@ -192,7 +192,7 @@ function GoalPicker({ zones }: { zones: readonly string[] }) {
   return (
     <label className="headerpick quiet">
       goal{" "}
-      <select
+      <Pick
         aria-label="Goal"
         value=""
         onChange={(event) => edit(setGoal(mission, event.target.value), "setting the goal")}
@@ -203,7 +203,7 @@ function GoalPicker({ zones }: { zones: readonly string[] }) {
             inside {zone} within 60 s
           </option>
         ))}
-      </select>
+      </Pick>
     </label>
   );
 }

@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
 import type { StudyView } from "../../shared/api.js";
 import { compareTexts } from "../../shared/compareTexts.js";
+import { Typed } from "../../shared/controls.js";
 import { Panel } from "../../shared/Panel.js";
 import { useMission } from "./state.js";
 import {
@@ -99,7 +100,7 @@ function NameForm() {
         });
       }}
     >
-      <input
+      <Typed
         required
         maxLength={120}
         placeholder="Name, such as before the meet"

@@ -1,6 +1,7 @@
 // Add a part: generic parts with typical values, by kind; typing narrows the list.
 import { addPart, CATALOGUE, type CatalogueList } from "@giddy-pebble/core";
 import { useEffect, useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { Panel } from "../../shared/Panel.js";
 import { useRobot } from "./state.js";
 import { change, select, showPanel } from "./store.js";
@@ -31,7 +32,7 @@ export function Catalogue() {
   };
   return (
     <Panel title="Add a part" label="Catalogue of parts" close={() => showPanel("none")}>
-      <input
+      <Typed
         ref={input}
         className="find"
         placeholder="Find a part"

@@ -11,6 +11,7 @@ import {
   setPartValue,
   withBoard,
 } from "@giddy-pebble/core";
+import { Pick } from "../../shared/controls.js";
 import { Stages } from "./Stages.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
@@ -35,7 +36,7 @@ export function Choice({
   return (
     <label className="quantityrow">
       <span>{label}</span>
-      <select value={value} onChange={(event) => onChange(event.target.value)}>
+      <Pick value={value} onChange={(event) => onChange(event.target.value)}>
         {!options.some((option) => option.value === value) && (
           <option value={value}>{value === "" ? "nothing" : value}</option>
         )}
@@ -44,7 +45,7 @@ export function Choice({
             {option.words}
           </option>
         ))}
-      </select>
+      </Pick>
     </label>
   );
 }

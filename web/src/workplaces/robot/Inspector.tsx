@@ -17,6 +17,7 @@ import {
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { Choices } from "./Choices.js";
 import { PartQuantity } from "./PartQuantity.js";
 import { hasMirror } from "./Plan.js";
@@ -129,7 +130,7 @@ function PartName({ part }: { part: RobotPart }) {
   return (
     <label className="partnamefield">
       <span className="sr">Name in missions</span>
-      <input
+      <Typed
         className="mono"
         value={name}
         aria-invalid={trouble !== null}

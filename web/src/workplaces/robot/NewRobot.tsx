@@ -1,6 +1,7 @@
 // Another robot: from nothing, from the one that is open, or from a file.
 import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
+import { Typed } from "../../shared/controls.js";
 import { Panel } from "../../shared/Panel.js";
 import { useRobot } from "./state.js";
 import { importRobot, makeRobot, openRobotDocument, showPanel } from "./store.js";
@@ -24,7 +25,7 @@ export function NewRobotForm({ first }: { first: boolean }) {
           .finally(() => setMaking(false));
       }}
     >
-      <input
+      <Typed
         required
         maxLength={40}
         placeholder="Name of the robot"

@@ -2,6 +2,7 @@
 // free play and where a belt slips.
 import { addStage, quantityAt, type RobotPart, STAGE_QUANTITIES, type Stage, setPartValue } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import { Pick, Typed } from "../../shared/controls.js";
 import { PartQuantity } from "./PartQuantity.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
@@ -27,7 +28,7 @@ export function Stages({ part, stages }: { part: RobotPart; stages: readonly Sta
       {stages.map((stage, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a stage is its place in the chain
         <div className="stage" key={i}>
-          <select
+          <Pick
             aria-label={`Kind of stage ${i + 1}`}
             value={stage.kind}
             onChange={(event) =>
@@ -37,7 +38,7 @@ export function Stages({ part, stages }: { part: RobotPart; stages: readonly Sta
             <option value="gears">gears</option>
             <option value="belt">belt</option>
             <option value="chain">chain</option>
-          </select>
+          </Pick>
           <Teeth
             label={`Driving teeth of stage ${i + 1}`}
             value={stage.driverTeeth}
@@ -84,7 +85,7 @@ export function Stages({ part, stages }: { part: RobotPart; stages: readonly Sta
 
 export function Teeth({ label, value, onChange }: { label: string; value: number; onChange(value: number): void }) {
   return (
-    <input
+    <Typed
       className="teeth mono"
       type="number"
       min={1}

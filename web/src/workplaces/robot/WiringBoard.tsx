@@ -12,6 +12,7 @@ import {
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { type PointerEvent, useRef, useState } from "react";
+import { Pick } from "../../shared/controls.js";
 import { useRobot } from "./state.js";
 import { change, select } from "./store.js";
 
@@ -103,7 +104,7 @@ function Terminals({
             <span>
               {words(device.part)} {device.terminal !== "plug" && <small>{device.label}</small>}
             </span>
-            <select
+            <Pick
               aria-label={`Where ${words(device.part)} ${device.label} goes`}
               value={wire?.to ?? ""}
               onChange={(event) =>
@@ -120,7 +121,7 @@ function Terminals({
                   {fits(board, device, terminal) ? "" : " (does not fit)"}
                 </option>
               ))}
-            </select>
+            </Pick>
           </li>
         );
       })}

@@ -11,6 +11,7 @@ import {
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { extent, line, max, scaleLinear } from "d3";
+import { Pick } from "../../shared/controls.js";
 import {
   drawFloor,
   drawPath,
@@ -156,13 +157,13 @@ function Readings() {
     <section className="card" aria-label="Readings">
       <label>
         Reading{" "}
-        <select value={column?.id ?? ""} onChange={(event) => useTrials.setState({ reading: event.target.value })}>
+        <Pick value={column?.id ?? ""} onChange={(event) => useTrials.setState({ reading: event.target.value })}>
           {columns.map((one) => (
             <option key={one.id} value={one.id}>
               {titleOf(one)}
             </option>
           ))}
-        </select>
+        </Pick>
       </label>
       {column ? <Lines column={column} /> : <p className="quiet">These runs have no reading in common.</p>}
     </section>

@@ -13,6 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import { useEffect, useState } from "react";
 import type { TrialView } from "../../shared/api.js";
+import { Typed } from "../../shared/controls.js";
 import { type ShownTrial, tapeOf, useTrials, writeTape } from "./store.js";
 
 const PARTS = [
@@ -86,7 +87,7 @@ export function Tape({ trial }: { trial: TrialView }) {
         {PARTS.map(({ id, label, unit }) => (
           <label key={id}>
             <span className="quiet">{label}</span>
-            <input
+            <Typed
               className="mono"
               aria-label={`Tape ${label.split(",")[0]} of this run of ${trial.mission.name}`}
               placeholder={unit}

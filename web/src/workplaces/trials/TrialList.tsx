@@ -2,6 +2,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import type { StudyView, TrialView } from "../../shared/api.js";
+import { Pick, Typed } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { linkTo } from "../../shared/place.js";
 import { COLOURS } from "./Overlay.js";
@@ -26,26 +27,22 @@ export function TrialList() {
       <header>
         <h1>Trials</h1>
         <p className="filters">
-          <select
-            aria-label="Mission"
-            value={filter.mission}
-            onChange={(event) => set({ mission: event.target.value })}
-          >
+          <Pick aria-label="Mission" value={filter.mission} onChange={(event) => set({ mission: event.target.value })}>
             <option value="">every mission</option>
             {[...missions].map(([id, name]) => (
               <option key={id} value={id}>
                 {name}
               </option>
             ))}
-          </select>
-          <select aria-label="Source" value={filter.source} onChange={(event) => set({ source: event.target.value })}>
+          </Pick>
+          <Pick aria-label="Source" value={filter.source} onChange={(event) => set({ source: event.target.value })}>
             <option value="">robots and rehearsals</option>
             <option value="study">many at once</option>
             <option value="robot">robots</option>
             <option value="rehearsal">rehearsals</option>
             <option value="drive">by hand</option>
-          </select>
-          <select
+          </Pick>
+          <Pick
             aria-label="Result"
             value={filter.result}
             onChange={(event) => set({ result: event.target.value as Filter["result"] })}
@@ -53,7 +50,7 @@ export function TrialList() {
             <option value="">worked or not</option>
             <option value="worked">worked</option>
             <option value="failed">did not work</option>
-          </select>
+          </Pick>
         </p>
         <p className="quiet">
           {list.length} of {trials.length}
@@ -140,7 +137,7 @@ function Note({ trial }: { trial: TrialView }) {
   return (
     <div className="trialnote">
       {reason !== "" && <p>{reason}</p>}
-      <input
+      <Typed
         aria-label={`Note on this run of ${trial.mission.name}`}
         placeholder="A note: pack, floor, what was touched"
         value={text}
