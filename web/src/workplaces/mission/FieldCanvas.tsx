@@ -4,7 +4,6 @@ import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn 
 import { useCallback, useRef } from "react";
 import {
   drawBegin,
-  drawFloor,
   drawGates,
   drawLoads,
   drawPath,
@@ -17,6 +16,7 @@ import {
   type PathStyle,
   type Pen,
 } from "../../shared/field/drawField.js";
+import { drawFloor } from "../../shared/field/drawFloor.js";
 import { drawPlaces, drawTouches } from "../../shared/field/drawMarks.js";
 import { drawSenses } from "../../shared/field/drawSenses.js";
 import {

@@ -12,15 +12,8 @@ import {
 import Button from "@mui/material/Button";
 import { extent, line, max, scaleLinear } from "d3";
 import { Pick } from "../../shared/controls.js";
-import {
-  drawFloor,
-  drawPath,
-  drawScaleBar,
-  drawThings,
-  drawZones,
-  Labels,
-  type Pen,
-} from "../../shared/field/drawField.js";
+import { drawPath, drawScaleBar, drawThings, drawZones, Labels, type Pen } from "../../shared/field/drawField.js";
+import { drawFloor } from "../../shared/field/drawFloor.js";
 import { FieldStage } from "../../shared/field/FieldStage.js";
 import { onPictures } from "../../shared/field/pictures.js";
 import { type ShownTrial, tapeOf, useTrials } from "./store.js";
