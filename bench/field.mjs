@@ -2,7 +2,7 @@
 // The drawing board with 500 shapes: time of a frame while panning and while a thing is dragged (median, worst of 300), and
 // how long a floor of 4 × 4 m with a picture takes until it can be read, beside one without.
 //
-//   node bench/field.mjs        with a running Giddy Pebble (GIDDY_URL) for the frames
+//   node bench/field.mjs
 import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
@@ -145,10 +145,6 @@ async function boulderAt(page, box) {
 }
 
 floorTimes();
-const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
-const runs = await fetch(`${url}/api/health`).then(
-  (answer) => answer.ok,
-  () => false,
-);
-if (runs) await frames(url);
-else say("(start Giddy Pebble to measure the board too)");
+const { endAlone, url } = await import("./lib/own.mjs");
+await frames(url);
+await endAlone(import.meta.url);

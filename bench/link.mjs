@@ -1,13 +1,13 @@
 // @ts-nocheck: figures for people, checked by running it
 // The link in the real page: from its click to the first reading, from a reading to the screen, and a put of 200 KB.
-// Expects a running Giddy Pebble (GIDDY_URL, by default the one npm start prints); makes a mission of its own there.
+// In an application of its own.
 import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer from "puppeteer-core";
 import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { endAlone, url } from "./lib/own.mjs";
 
-const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const name = `Long ${Date.now()}`;
 const account = Array.from(
   { length: 4600 },
@@ -105,3 +105,4 @@ try {
   await browser.close();
   rmSync(profile, { recursive: true, force: true });
 }
+await endAlone(import.meta.url);

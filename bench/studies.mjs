@@ -1,12 +1,12 @@
 // 200 rehearsals of a 30 s mission in the real page: seconds until all are done, and the longest frame meanwhile.
-// Expects a running Giddy Pebble (GIDDY_URL, by default the one npm start prints); makes a mission of its own there.
+// In an application of its own.
 import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer from "puppeteer-core";
 import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { endAlone, url } from "./lib/own.mjs";
 
-const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const legs = "  repeat 6 times\n    go 50 cm at 25 cm/s\n    back 50 cm at 25 cm/s\n";
 const text = `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\ngoal inside "hut dock"\n\nmission\n${legs}`;
 const made = await fetch(`${url}/api/documents`, {
@@ -58,3 +58,4 @@ try {
   await browser.close();
   rmSync(profile, { recursive: true, force: true });
 }
+await endAlone(import.meta.url);

@@ -1,14 +1,13 @@
-// Milliseconds from a typed digit to the new planned path on screen, in the real page. Expects a running
-// Giddy Pebble (GIDDY_URL, by default the one npm start prints); makes a mission of its own there.
+// Milliseconds from a typed digit to the new planned path on screen, in the real page of an application of its own.
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import puppeteer from "puppeteer-core";
 import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { endAlone, url } from "./lib/own.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
-const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const text = readFileSync(path.join(root, "demo/bench.cairn"), "utf8");
 const made = await fetch(`${url}/api/documents`, {
   method: "POST",
@@ -64,3 +63,4 @@ try {
   await browser.close();
   rmSync(profile, { recursive: true, force: true });
 }
+await endAlone(import.meta.url);

@@ -218,6 +218,12 @@ describe("a new user draws a course and drives it", () => {
     expect(field.marks[0]).toMatchObject({ kind: "curve", closed: true, gaps: [{ atM: 3, lengthM: 0.1 }] });
     expect(await axe(page)).toEqual([]);
     expect(worked(follower("By pointer"), field)).toBeGreaterThanOrEqual(9);
+    await choose("Size, edge");
+    await press(page, "Write a mission on it");
+    await page.waitForSelector(".row .verb");
+    await says("On By pointer");
+    const begun = (await getJson(server, "/api/documents?kind=mission")) as Loose;
+    expect(begun.documents.find((one: Loose) => one.name === "On By pointer")).toMatchObject({ field: "By pointer" });
     const mission = await newMission(server, "Round the boulder", follower("By pointer"));
     await openMission(page, server, mission);
     await untilPlanned(page);

@@ -6,7 +6,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import { Quantity } from "../../shared/Quantity.js";
 import { Choice, COLOURS, likeWords } from "./Choice.js";
 import { useField } from "./state.js";
-import { changeField, setStartNumber, showPanel } from "./store.js";
+import { changeField, missionHere, setStartNumber, showPanel } from "./store.js";
 
 export function Floor() {
   const part = useField((state) => state.floorPart);
@@ -76,6 +76,12 @@ function SizeAndEdge() {
       <div className="acts">
         <Button variant="outlined" onClick={() => showPanel("fields")}>
           Ready starts and files
+        </Button>
+        <Button
+          variant="outlined"
+          onClick={() => void missionHere().then((message) => message !== null && useField.setState({ message }))}
+        >
+          Write a mission on it
         </Button>
       </div>
     </>

@@ -12,6 +12,7 @@ import {
   duplicateThings,
   type Field,
   findStart,
+  freeThingName,
   makeField,
   mirrorThings,
   moveThings,
@@ -32,7 +33,9 @@ import {
   tidyNumbers,
   turnThings,
 } from "@giddy-pebble/core";
+import { api } from "../../shared/api.js";
 import { withoutPng, withPng } from "../../shared/field/pictures.js";
+import { linkTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
 import { type Drawing, finished, isWhole, TAKES, type ToolId, takesOf } from "./drawing.js";
 import { derived, emptyField, type FieldPanel, initialState, useField } from "./state.js";
@@ -319,6 +322,35 @@ export async function makeFrom(startId: string, name: string): Promise<string | 
   const ready = findStart(startId);
   if (!ready) return "There is no such ready start.";
   return make(makeField(ready, freeName(name === "" ? ready.title : name)), `from the ready start ${ready.title}`);
+}
+
+/** A mission that begins on the field that is open, and the Mission workplace with it. @returns what went wrong, as a sentence */
+export async function missionHere(): Promise<string | null> {
+  const { field } = get();
+  const [robots, missions] = [await api.documents("robot"), await api.documents("mission")];
+  if (!robots.ok) return robots.message;
+  if (!missions.ok) return missions.message;
+  const list = robots.value.documents;
+  const robot = (list.find(({ id }) => id === placed("robot")) ?? list[0])?.name;
+  const begin = field.begins[0]?.name;
+  const lines = [
+    "cairn 1",
+    ...(robot ? [`robot "${robot}"`] : []),
+    `field "${field.name}"`,
+    ...(begin ? [`begin "${begin}"`] : []),
+    "",
+    "mission",
+    "  wait 1 s",
+    "",
+  ];
+  const name = freeThingName(
+    `On ${field.name}`,
+    missions.value.documents.map((one) => one.name),
+  );
+  const made = await api.create("mission", name, lines.join("\n"), "made");
+  if (!made.ok) return made.message;
+  window.location.assign(linkTo(`/mission?mission=${made.value.document.id}`));
+  return null;
 }
 
 /** Where things are when they were chosen together, for typing how far apart copies stand. */
