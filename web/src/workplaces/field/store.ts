@@ -35,6 +35,7 @@ import {
 } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { withoutPng, withPng } from "../../shared/field/pictures.js";
+import { missionText } from "../../shared/newMission.js";
 import { linkTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
 import { type Drawing, finished, isWhole, TAKES, type ToolId, takesOf } from "./drawing.js";
@@ -332,22 +333,12 @@ export async function missionHere(): Promise<string | null> {
   if (!missions.ok) return missions.message;
   const list = robots.value.documents;
   const robot = (list.find(({ id }) => id === placed("robot")) ?? list[0])?.name;
-  const begin = field.begins[0]?.name;
-  const lines = [
-    "cairn 1",
-    ...(robot ? [`robot "${robot}"`] : []),
-    `field "${field.name}"`,
-    ...(begin ? [`begin "${begin}"`] : []),
-    "",
-    "mission",
-    "  wait 1 s",
-    "",
-  ];
+  const text = missionText({ robot, field: field.name, begin: field.begins[0]?.name });
   const name = freeThingName(
     `On ${field.name}`,
     missions.value.documents.map((one) => one.name),
   );
-  const made = await api.create("mission", name, lines.join("\n"), "made");
+  const made = await api.create("mission", name, text, "made");
   if (!made.ok) return made.message;
   window.location.assign(linkTo(`/mission?mission=${made.value.document.id}`));
   return null;

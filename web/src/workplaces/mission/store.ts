@@ -19,6 +19,7 @@ import { api, type DocumentView, type OpenView } from "../../shared/api.js";
 import { cleanText } from "../../shared/cleanText.js";
 import { collectionTexts } from "../../shared/collections.js";
 import { withPng } from "../../shared/field/pictures.js";
+import { missionText } from "../../shared/newMission.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { findUnsaved } from "../../shared/unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
@@ -313,18 +314,8 @@ export async function createMission(name: string): Promise<string | null> {
   const tables = library.filter(({ kind }) => kind === "field");
   const table = tables.find(({ id }) => id === placed("field")) ?? tables[0];
   const field = table ? await readStored(table.id, openField) : null;
-  const begin = field?.document.begins[0]?.name;
-  const lines = [
-    "cairn 1",
-    ...(robot ? [`robot "${robot}"`] : []),
-    ...(field ? [`field "${field.document.name}"`] : []),
-    ...(begin ? [`begin "${begin}"`] : []),
-    "",
-    "mission",
-    "  wait 1 s",
-    "",
-  ];
-  return createFrom(name, lines.join("\n"), "made");
+  const text = missionText({ robot, field: field?.document.name, begin: field?.document.begins[0]?.name });
+  return createFrom(name, text, "made");
 }
 
 export async function createFrom(name: string, text: string, reason: string): Promise<string | null> {
