@@ -14,6 +14,8 @@ export default defineConfig({
             "scripts/test/**/*.test.ts",
           ],
           testTimeout: 30_000,
+          // Two at a time, on two cores too: most of a file's time is reading its modules.
+          maxWorkers: 2,
         },
       },
       {

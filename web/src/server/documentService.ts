@@ -91,14 +91,14 @@ export function contentHash(content: Content): string {
   return hash.digest("hex");
 }
 
-/** A robot or field as it is stored: read, upgraded, nothing in it that is not its own; a field's picture kept apart. */
+/** A robot as it is stored: read, upgraded, nothing in it that is not its own. A field as it came, its picture kept apart. */
 async function storable(db: Queryable, team: string, kind: DocumentKind, content: Content): Promise<Content> {
   if (kind === "field") {
     const read = openField(content.body);
-    if (!read.ok) return content;
+    if (!read.ok || !read.document.picture?.png) return content;
     const taken = await takePicture(db, team, read.document);
     if (typeof taken === "string") throw new Refused([taken]);
-    return { ...content, body: taken };
+    return { ...content, body: { ...(content.body as object), picture: taken.picture } };
   }
   if (kind !== "robot") return content;
   const read = openRobot(content.body);

@@ -8,7 +8,7 @@ import { localTeam } from "./repositories/team.js";
 
 /** Bodies taken, bytes: notes and settings; a robot, field or mission; a full trace in base64. */
 const SMALL_BODY = 256 * 1024;
-export const DOCUMENT_BODY = 8 * 1024 * 1024;
+export const DOCUMENT_BODY = 5 * 1024 * 1024;
 export const TRACE_BODY = 16 * 1024 * 1024;
 
 /** Largest number a column of whole numbers holds. */

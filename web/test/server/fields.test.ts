@@ -126,11 +126,12 @@ describe("pictures", () => {
 });
 
 describe("field documents", () => {
-  test("of version 1 are stored as version 2", async () => {
+  test("of version 1 come out as they went in, and are read as version 2", async () => {
     const { made: _, ...plain } = field("Old one");
     const old = { ...plain, version: 1 };
     const { status, data } = await send("POST", "/api/documents", { kind: "field", name: "Old one", body: old });
-    expect([status, data.head.body.version]).toEqual([201, 2]);
+    expect([status, data.head.body]).toEqual([201, old]);
+    expect(openField(data.head.body)).toMatchObject({ ok: true, document: { version: 2 } });
   });
 
   test("with faults are stored, to be mended; with what cannot be read they are refused, and it says which", async () => {
@@ -174,7 +175,7 @@ describe("field documents", () => {
       { baseRevision: 1, body: { ...made.head.body, name: "Upper yard" }, reason: "renamed", name: null },
       { "if-match": '"0"' },
     );
-    expect([cut.status, cut.data.document.name]).toEqual([201, "Upper yard"]);
+    expect([cut.status, cut.data.document.name]).toEqual([200, "Upper yard"]);
     const opened = async (one: Loose) => (await request(server, `/api/documents/${one.document.id}`)).data.head;
     expect(await opened(mine)).toMatchObject({
       number: 2,

@@ -2,6 +2,7 @@
 import {
   exportSvg,
   type Field,
+  fromBase64,
   importSvg,
   matTrouble,
   openField,
@@ -47,7 +48,12 @@ async function takeJson(name: string, text: string): Promise<string | null> {
   }
   const opened = openField(value);
   if (opened.ok) {
-    const failed = await make({ ...opened.document, name: freeName(opened.document.name) }, `from ${name}`);
+    const { picture } = opened.document;
+    // What the file holds of its picture is kept on the server first.
+    const kept = picture?.png ? await keepPicture(fromBase64(picture.png)) : null;
+    if (kept && "problem" in kept) return kept.problem;
+    const body = picture && kept ? { ...opened.document, picture: { ...picture, ...kept } } : opened.document;
+    const failed = await make({ ...body, name: freeName(body.name) }, `from ${name}`);
     if (failed === null && opened.leftOut.length > 0) set({ message: opened.leftOut.slice(0, 3).join(" ") });
     return failed;
   }
