@@ -128,7 +128,7 @@ export function distanceTo(thing: Thing, point: Point): number {
   return Math.max(0, Math.sqrt(least) - half);
 }
 
-/** What is drawn later lies on top; wide floor things are met only by their rim, so that what lies on them can be taken. */
+/** What is drawn later lies on top. Wide floor things come last, so that what lies on them can be taken. */
 const RIM_ONLY = new Set(["zones", "ramps"]);
 
 /** Things at a point, the topmost first. @param reachM - how near counts as met */

@@ -6,7 +6,7 @@ import { COLOUR_NAMES } from "../field/colours.js";
 import { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { Pose } from "../geometry/pose.js";
-import { cos, PI, sin, TAU } from "../math/trig.js";
+import { cos, PI, sin } from "../math/trig.js";
 import { bodyPose } from "../physics/fromRobot.js";
 import type { Robot } from "../robot/schema.js";
 import type { RayHit } from "../sensors/scene.js";
@@ -132,9 +132,4 @@ export class Probe {
       return [{ name: sensor.name, farM: truth.farM, coneRad: truth.coneRad, reachRad: reach, points, hears }];
     });
   }
-}
-
-/** Heading in one turn, [0, 2π). */
-export function oneTurn(rad: number): number {
-  return rad - TAU * Math.floor(rad / TAU);
 }

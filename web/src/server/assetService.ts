@@ -1,4 +1,4 @@
-// What may be kept as a picture: a PNG of 8 bits a channel, not larger than a floor can be, whose name is its content.
+// What may be kept as a picture: a PNG not larger than a floor can be. Its name is its content.
 import { createHash } from "node:crypto";
 import { type Field, MOST_CELLS, pngSize } from "@giddy-pebble/core";
 import type { Queryable } from "./database.js";

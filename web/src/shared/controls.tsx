@@ -1,5 +1,4 @@
-// Controls from MUI that look and lie as the page's own: a list to choose from, a line of text, a tick.
-import Checkbox from "@mui/material/Checkbox";
+// Controls from MUI that look and lie as the page's own: a list to choose from, a line of text.
 import InputBase from "@mui/material/InputBase";
 import NativeSelect from "@mui/material/NativeSelect";
 import type { ComponentProps } from "react";
@@ -18,9 +17,4 @@ export function Pick({ children, ref, ...rest }: ComponentProps<"select">) {
 /** A line of text. */
 export function Typed({ ref, ...rest }: ComponentProps<"input">) {
   return <InputBase className="bare" inputProps={rest} inputRef={ref} />;
-}
-
-/** A tick beside its words. */
-export function Tick({ checked, onChange }: { checked: boolean; onChange: (checked: boolean) => void }) {
-  return <Checkbox size="small" checked={checked} onChange={(_, now) => onChange(now)} />;
 }

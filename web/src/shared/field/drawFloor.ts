@@ -119,7 +119,7 @@ function drawLampShade(pen: Pen, field: Field): void {
   context.fillStyle = colours.ink ?? "";
   context.beginPath();
   for (const { ends, heightM } of solidFaces(field)) {
-    // The shadow of an edge of height h under a lamp of height H falls (H / (H - h)) times as far from the lamp's foot.
+    // An edge h high under a lamp H high: its shadow falls H / (H - h) times as far from the lamp's foot.
     const times = heightM < lamp.heightM * 0.99 ? lamp.heightM / (lamp.heightM - heightM) : 50;
     if (!Number.isFinite(heightM)) continue;
     const cast = ([x, y]: Point): Point => [lamp.xM + (x - lamp.xM) * times, lamp.yM + (y - lamp.yM) * times];

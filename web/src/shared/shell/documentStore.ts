@@ -61,7 +61,6 @@ export interface DocumentKindOptions<T extends { readonly name: string }> {
   stored?(document: T): T;
   /** Fetches what belongs to it. */
   complete?(document: T): Promise<T>;
-  empty(name: string): T;
   /** After it got another name, there and in the missions that name it. */
   onRenamed?(document: T, before: string): void;
 }

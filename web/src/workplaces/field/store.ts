@@ -39,7 +39,7 @@ import { missionText } from "../../shared/newMission.js";
 import { linkTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
 import { type Drawing, finished, isWhole, TAKES, type ToolId, takesOf } from "./drawing.js";
-import { derived, emptyField, type FieldPanel, initialState, useField } from "./state.js";
+import { derived, type FieldPanel, initialState, useField } from "./state.js";
 
 const get = useField.getState;
 const set = useField.setState;
@@ -80,7 +80,6 @@ export const {
   read: openField,
   stored: withoutPng,
   complete: withPng,
-  empty: emptyField,
 });
 
 const REST_MS = 150;

@@ -36,7 +36,6 @@ export const {
     });
   },
   read: openRobot,
-  empty: emptyRobot,
   onRenamed: (robot, before) => void renameStandIn(robot, before),
 });
 
