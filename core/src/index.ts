@@ -10,6 +10,7 @@ export * from "./documents/read.js";
 export * from "./documents/schemas.js";
 export * from "./field/index.js";
 export * from "./geometry/index.js";
+export * from "./helpers/index.js";
 export * from "./link/index.js";
 export * from "./math/index.js";
 export * from "./physics/index.js";

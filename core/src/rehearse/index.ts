@@ -1,3 +1,4 @@
+export { HEAD_EVENTS } from "./headWatch.js";
 export * from "./machine.js";
 export * from "./memory.js";
 export * from "./probe.js";

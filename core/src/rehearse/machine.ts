@@ -25,6 +25,7 @@ import { stopDistanceM } from "../robot/found.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { Fittings } from "./fittings.js";
+import { HeadWatch } from "./headWatch.js";
 import type { RunDraw } from "./scatter.js";
 import { RobotSenses } from "./senses.js";
 import { TouchWatch } from "./touches.js";
@@ -122,6 +123,8 @@ export class RehearsalMachine implements Machine {
   /** What each eye's echo came from, whenever that changed. */
   readonly echoes: EchoRecord[] = [];
   private readonly echoSources = new Map<string, number>();
+  /** What heads with distance sensors did. */
+  readonly heads: HeadWatch;
   end: MachineEnd | null = null;
   motionArrived = false;
   /** Tick at which a wheel was lifted for longer than a moment; null so far. */
@@ -175,6 +178,7 @@ export class RehearsalMachine implements Machine {
       this.snapshot,
       standing?.unplugged,
     );
+    this.heads = new HeadWatch(parts.robot, this.senses, this.fittings);
     this.touch = new TouchWatch(
       robot,
       world,
@@ -364,6 +368,7 @@ export class RehearsalMachine implements Machine {
     this.senseFree();
     senses.tick(snapshot);
     this.keepEchoes();
+    this.heads.tick(this.tick);
   }
 
   private keepEchoes(): void {

@@ -34,6 +34,7 @@ import type { Robot } from "../robot/schema.js";
 import { checkWiring } from "../robot/wiring.js";
 import { loadColumns, RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { plainDigits } from "../units/quantity.js";
+import type { HeadWatch } from "./headWatch.js";
 import {
   type EchoRecord,
   type NoteRecord,
@@ -455,13 +456,14 @@ export function stepSummary(record: StepRecord): StepSummary {
 export function runEvents(
   records: readonly StepRecord[],
   notes: readonly NoteRecord[],
-  seen: { readonly echoes: readonly EchoRecord[]; readonly touch: TouchWatch },
+  seen: { readonly echoes: readonly EchoRecord[]; readonly touch: TouchWatch; readonly heads: HeadWatch },
 ): TraceEvent[] {
   const events: TraceEvent[] = records.flatMap((record) => [
     { tick: record.startTick, kind: "step begins", stepId: record.step, data: record.line },
     { tick: record.endTick, kind: "step ends", stepId: record.step, data: record.endedBy },
   ]);
   for (const { tick, sensor, what } of seen.echoes) events.push({ tick, kind: "echo", stepId: sensor, data: what });
+  events.push(...seen.heads.events);
   for (const { fromMs, part, what } of seen.touch.touches)
     events.push({ tick: Math.floor(fromMs / TICK_MS), kind: "touch", stepId: part, data: what });
   for (const note of notes) events.push({ tick: note.tick, kind: "note", stepId: note.name, data: note.value });

@@ -42,6 +42,8 @@ export class EyeSensor {
   private pendingSeen = false;
   private deliverIn = -1;
   private untilPing = 0;
+  /** Pings sent so far. */
+  pings = 0;
 
   constructor(
     readonly truth: EyeTruth,
@@ -68,6 +70,7 @@ export class EyeSensor {
     }
     if (!headStill) return;
     this.untilPing = this.truth.cycleTicks;
+    this.pings += 1;
     this.ping(scene, headRad, tickSec);
   }
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { carryIds, type History, reduce, startHistory } from "../../src/workplaces/mission/history.js";
+import { carryIds, type History, reduce, startHistory } from "../../src/shared/mission/history.js";
 
 const start = startHistory("a\nb\nc");
 const edit = (history: History, text: string, label = "edit", typing?: { key: string; at: number }) =>

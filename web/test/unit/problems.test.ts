@@ -1,7 +1,7 @@
 import { type Problem, parseMission } from "@giddy-pebble/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { carryIds, reduce, startHistory } from "../../src/workplaces/mission/history.js";
+import { carryIds, reduce, startHistory } from "../../src/shared/mission/history.js";
 import { problemsByLine } from "../../src/workplaces/mission/problemsByLine.js";
 
 const at = (start: number): Problem => ({ code: "x", severity: "error", start, end: start, message: "x.", mend: null });

@@ -2,7 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { compareTexts } from "../../src/shared/compareTexts.js";
-import { lastWorked } from "../../src/workplaces/mission/lastWorked.js";
+import { lastWorked } from "../../src/shared/mission/lastWorked.js";
 
 describe("two texts", () => {
   test("only what differs is gone or new", () => {

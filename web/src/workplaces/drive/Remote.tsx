@@ -21,11 +21,11 @@ import {
 import Button from "@mui/material/Button";
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
+import { About } from "../../shared/mission/About.js";
+import { Pieces } from "../../shared/mission/Pieces.js";
+import { useMission } from "../../shared/mission/state.js";
+import { dispatch, edit } from "../../shared/mission/store.js";
 import { QuantityField } from "../../shared/QuantityField.js";
-import { Pieces } from "../mission/StepRow.js";
-import { useMission } from "../mission/state.js";
-import { dispatch, edit } from "../mission/store.js";
-import { About } from "../mission/Values.js";
 import {
   arrowsAreRightStick,
   forgetLayout,

@@ -2,8 +2,8 @@
 import { type FrameOf, HANDSET_AT_REST, type Handset, LapTimer, lapFigures } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { ask, haltRobot, hear, linked, useLink } from "../../shared/link/linkStore.js";
-import { runMission } from "../mission/robotRun.js";
-import { useMission } from "../mission/state.js";
+import { runMission } from "../../shared/mission/robotRun.js";
+import { useMission } from "../../shared/mission/state.js";
 import { held, letGo, readHands, useHands } from "./hands.js";
 
 const BEAT_MS = 20;

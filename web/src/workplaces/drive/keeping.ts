@@ -15,8 +15,8 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api } from "../../shared/api.js";
+import { useMission } from "../../shared/mission/state.js";
 import { Rehearser } from "../../workers/rehearser.js";
-import { useMission } from "../mission/state.js";
 
 export interface Blind {
   /** Ways of runs with the same hands, and of the fitted steps, each with its own small chances. */

@@ -10,10 +10,10 @@ import {
 } from "@giddy-pebble/core";
 import { type Ref, useEffect, useMemo, useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
-import { currentNames } from "./names.js";
+import { currentNames } from "../../shared/mission/names.js";
+import { useMission } from "../../shared/mission/state.js";
+import { edit } from "../../shared/mission/store.js";
 import { insertionPlace } from "./StepList.js";
-import { useMission } from "./state.js";
-import { edit } from "./store.js";
 
 interface Trial {
   readonly change: ReturnType<typeof insertStep>;

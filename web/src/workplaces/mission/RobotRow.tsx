@@ -7,11 +7,11 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useState } from "react";
 import { buildStandIn, haltRobot, useLink } from "../../shared/link/linkStore.js";
+import { heldNumber, presentHash, runMission, sendMission, whyNotSent } from "../../shared/mission/robotRun.js";
+import { useMission } from "../../shared/mission/state.js";
 import { Panel } from "../../shared/Panel.js";
 import { linkTo } from "../../shared/place.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
-import { heldNumber, presentHash, runMission, sendMission, whyNotSent } from "./robotRun.js";
-import { useMission } from "./state.js";
 
 /** Digest of the package on the screen, worked out anew a moment after the text rests. */
 function usePresentHash(): string | null {

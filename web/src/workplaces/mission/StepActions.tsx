@@ -14,10 +14,10 @@ import {
   removeChosen,
   routineOfChosen,
   wrapChosen,
-} from "./choosing.js";
-import { currentNames } from "./names.js";
-import { selectedPlace, useMission } from "./state.js";
-import { edit } from "./store.js";
+} from "../../shared/mission/choosing.js";
+import { currentNames } from "../../shared/mission/names.js";
+import { selectedPlace, useMission } from "../../shared/mission/state.js";
+import { edit } from "../../shared/mission/store.js";
 
 type Asking = "routine" | "comment" | "wrap" | "more" | null;
 

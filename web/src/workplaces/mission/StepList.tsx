@@ -13,12 +13,12 @@ import {
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { CONTROLS, isTyping, useKeys } from "../../shared/keys.js";
-import { chooseOne, chooseTo, toggleChosen } from "./choosing.js";
+import { chooseOne, chooseTo, toggleChosen } from "../../shared/mission/choosing.js";
+import { selectedLine, selectedPlace, useMission } from "../../shared/mission/state.js";
+import { edit } from "../../shared/mission/store.js";
 import { problemsByLine } from "./problemsByLine.js";
 import { type PlannedTime, StepRow } from "./StepRow.js";
-import { selectedLine, selectedPlace, useMission } from "./state.js";
 import { stepKeys, useClipboard } from "./stepKeys.js";
-import { edit } from "./store.js";
 
 /** Seconds each line's steps take together, and how the last ended. */
 function timesByLine(steps: readonly StepSummary[]): Map<number, { ms: number; endedBy: string }> {

@@ -3,11 +3,11 @@ import { type Help, histogram, type RunDigest } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { axisBottom, max, scaleLinear, select } from "d3";
 import { useEffect, useMemo, useRef } from "react";
+import { useMission } from "../../shared/mission/state.js";
+import { selectLine } from "../../shared/mission/store.js";
+import { cancelStudy, findHelp, replay, type Study } from "../../shared/mission/studying.js";
 import { Panel } from "../../shared/Panel.js";
 import { Pebble } from "../../shared/Pebble.js";
-import { useMission } from "./state.js";
-import { selectLine } from "./store.js";
-import { cancelStudy, findHelp, replay, type Study } from "./studying.js";
 
 export function percent(share: number): string {
   return `${(share * 100).toFixed(share > 0 && share < 1 && (share < 0.01 || share > 0.99) ? 1 : 0)} %`;

@@ -32,9 +32,9 @@ import {
 } from "@giddy-pebble/core";
 import { useEffect, useRef } from "react";
 import { cleanText } from "../../shared/cleanText.js";
-import { currentNames } from "./names.js";
-import { selectedLine, useMission } from "./state.js";
-import { dispatch, redo, selectLine, undo } from "./store.js";
+import { currentNames } from "../../shared/mission/names.js";
+import { selectedLine, useMission } from "../../shared/mission/state.js";
+import { dispatch, redo, selectLine, undo } from "../../shared/mission/store.js";
 
 const MARKS = {
   verb: Decoration.mark({ class: "tok-verb" }),

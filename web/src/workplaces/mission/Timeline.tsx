@@ -2,9 +2,9 @@
 import { type RunSummary, type StepSummary, type Trace, traceColumn } from "@giddy-pebble/core";
 import { axisBottom, extent, line as lineOf, scaleLinear, select } from "d3";
 import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { pause } from "./running.js";
-import { movePlayhead, playhead, shownPath, useMission } from "./state.js";
-import { selectLine } from "./store.js";
+import { pause } from "../../shared/mission/running.js";
+import { movePlayhead, playhead, shownPath, useMission } from "../../shared/mission/state.js";
+import { selectLine } from "../../shared/mission/store.js";
 
 const LABEL_PX = 168;
 const STONE_PX = 16;

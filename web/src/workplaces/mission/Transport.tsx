@@ -3,12 +3,12 @@ import type { RunSummary } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import { Pick } from "../../shared/controls.js";
+import { cancelRehearsal, pause, play, rehearse, showTrial } from "../../shared/mission/running.js";
+import { isBefore, playhead, shownPath, useMission } from "../../shared/mission/state.js";
+import { cancelStudy, tryMany } from "../../shared/mission/studying.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { Panel } from "../../shared/Panel.js";
-import { cancelRehearsal, pause, play, rehearse, showTrial } from "./running.js";
 import { percent } from "./StudyPanel.js";
-import { isBefore, playhead, shownPath, useMission } from "./state.js";
-import { cancelStudy, tryMany } from "./studying.js";
 
 const SPEEDS = [0.5, 1, 2, 4, 8];
 

@@ -4,8 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import type { StudyView } from "../../shared/api.js";
 import { compareTexts } from "../../shared/compareTexts.js";
 import { Typed } from "../../shared/controls.js";
-import { Panel } from "../../shared/Panel.js";
-import { useMission } from "./state.js";
+import { useMission } from "../../shared/mission/state.js";
 import {
   dropGhost,
   lastThatWorked,
@@ -14,7 +13,8 @@ import {
   olderVersions,
   restoreVersion,
   showGhost,
-} from "./versions.js";
+} from "../../shared/mission/versions.js";
+import { Panel } from "../../shared/Panel.js";
 
 function when(iso: string): string {
   return new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });

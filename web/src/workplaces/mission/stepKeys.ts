@@ -14,9 +14,9 @@ import {
   outdentChosen,
   paste,
   removeChosen,
-} from "./choosing.js";
-import { selectedLine, useMission } from "./state.js";
-import { edit } from "./store.js";
+} from "../../shared/mission/choosing.js";
+import { selectedLine, useMission } from "../../shared/mission/state.js";
+import { edit } from "../../shared/mission/store.js";
 
 /** Moves the step on a line past the one above or below it in its block. */
 function moveByKey(direction: -1 | 1): void {

@@ -11,9 +11,9 @@ import {
   traceColumn,
   unpackTrace,
 } from "@giddy-pebble/core";
-import { api, type OpenView, type TrialView } from "../../shared/api.js";
-import { toBase64 } from "../../shared/base64.js";
 import { Rehearser } from "../../workers/rehearser.js";
+import { api, type OpenView, type TrialView } from "../api.js";
+import { toBase64 } from "../base64.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
 import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";

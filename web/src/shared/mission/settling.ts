@@ -1,6 +1,6 @@
 // Two windows on one mission: the three ways on. Whichever is taken, both versions stay somewhere.
-import { api } from "../../shared/api.js";
-import { forgetUnsaved } from "../../shared/unsaved.js";
+import { api } from "../api.js";
+import { forgetUnsaved } from "../unsaved.js";
 import { adopt, typed } from "./draft.js";
 import { reduce } from "./history.js";
 import { useMission } from "./state.js";

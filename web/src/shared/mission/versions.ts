@@ -1,7 +1,8 @@
 // Versions of the open mission: listed, named, compared with what is on the screen, restored; and which one last
 // met its goal.
-import { api, type ListedRevision, type StudyView } from "../../shared/api.js";
+
 import { Rehearser } from "../../workers/rehearser.js";
+import { api, type ListedRevision, type StudyView } from "../api.js";
 import { cutRevision } from "./draft.js";
 import { lastWorked } from "./lastWorked.js";
 import { GrowingPath } from "./planning.js";

@@ -13,8 +13,8 @@ import {
   traceColumn,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
-import type { DocumentView, TrialView } from "../../shared/api.js";
-import type { SaveState } from "../../shared/saving.js";
+import type { DocumentView, TrialView } from "../api.js";
+import type { SaveState } from "../saving.js";
 import { type History, startHistory } from "./history.js";
 import type { LiveRun, RobotResult } from "./robotRun.js";
 import type { Study } from "./studying.js";

@@ -15,20 +15,14 @@ import {
   Labels,
   type PathStyle,
   type Pen,
-} from "../../shared/field/drawField.js";
-import { drawFloor } from "../../shared/field/drawFloor.js";
-import { drawPlaces, drawTouches } from "../../shared/field/drawMarks.js";
-import { drawSenses } from "../../shared/field/drawSenses.js";
-import {
-  FieldStage,
-  StageButton,
-  type StageHandle,
-  type StagePoint,
-  type StageTool,
-} from "../../shared/field/FieldStage.js";
-import { type FieldView, nearestOnPath } from "../../shared/field/fieldView.js";
-import { onPictures } from "../../shared/field/pictures.js";
-import { measureWords } from "../../shared/field/words.js";
+} from "../field/drawField.js";
+import { drawFloor } from "../field/drawFloor.js";
+import { drawPlaces, drawTouches } from "../field/drawMarks.js";
+import { drawSenses } from "../field/drawSenses.js";
+import { FieldStage, StageButton, type StageHandle, type StagePoint, type StageTool } from "../field/FieldStage.js";
+import { type FieldView, nearestOnPath } from "../field/fieldView.js";
+import { onPictures } from "../field/pictures.js";
+import { measureWords } from "../field/words.js";
 import { chooseOne } from "./choosing.js";
 import { beginPathDrag, dragPathTo, type PathDrag } from "./pathDrag.js";
 import { PlaceButton, placeOnField } from "./places.js";

@@ -19,9 +19,9 @@ import {
   traceColumn,
 } from "@giddy-pebble/core";
 import { z } from "zod";
-import { api } from "../../shared/api.js";
-import { toBase64 } from "../../shared/base64.js";
-import { ask, hear, packageHash, packageText, runOnRobot, sendPackage, useLink } from "../../shared/link/linkStore.js";
+import { api } from "../api.js";
+import { toBase64 } from "../base64.js";
+import { ask, hear, packageHash, packageText, runOnRobot, sendPackage, useLink } from "../link/linkStore.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
 import { loadTrials, robotRevisionOf } from "./running.js";

@@ -15,13 +15,13 @@ import {
   type TextChange,
   unknownDocument,
 } from "@giddy-pebble/core";
-import { api, type DocumentView, type OpenView } from "../../shared/api.js";
-import { cleanText } from "../../shared/cleanText.js";
-import { collectionTexts } from "../../shared/collections.js";
-import { withPng } from "../../shared/field/pictures.js";
-import { missionText } from "../../shared/newMission.js";
-import { moveTo, placed } from "../../shared/place.js";
-import { findUnsaved } from "../../shared/unsaved.js";
+import { api, type DocumentView, type OpenView } from "../api.js";
+import { cleanText } from "../cleanText.js";
+import { collectionTexts } from "../collections.js";
+import { withPng } from "../field/pictures.js";
+import { missionText } from "../newMission.js";
+import { moveTo, placed } from "../place.js";
+import { findUnsaved } from "../unsaved.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
 import { type Action, reduce, startHistory } from "./history.js";
 import { dropPlan, plan, warmUp } from "./planning.js";

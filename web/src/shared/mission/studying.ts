@@ -11,9 +11,9 @@ import {
   summariseStudy,
   usualScatter,
 } from "@giddy-pebble/core";
-import { api } from "../../shared/api.js";
 import { Rehearser } from "../../workers/rehearser.js";
 import { type Batch, StudyPool } from "../../workers/studyPool.js";
+import { api } from "../api.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
 import { play, robotRevisionOf } from "./running.js";

@@ -1,6 +1,6 @@
 // The open mission's draft on the server, and the revisions cut from it.
-import { api, type OpenView } from "../../shared/api.js";
-import { DraftSaver, type SaveBase } from "../../shared/saving.js";
+import { api, type OpenView } from "../api.js";
+import { DraftSaver, type SaveBase } from "../saving.js";
 import { useMission } from "./state.js";
 
 const get = useMission.getState;

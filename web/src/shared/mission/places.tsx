@@ -1,6 +1,6 @@
 // Places taken from the field by pointing: into the chosen "go to", or to the end of a path.
 import { beginOf, takePlace } from "@giddy-pebble/core";
-import { StageButton } from "../../shared/field/FieldStage.js";
+import { StageButton } from "../field/FieldStage.js";
 import { selectedLine, useMission } from "./state.js";
 import { edit } from "./store.js";
 

@@ -1,0 +1,3 @@
+export * from "./headLooks.js";
+export * from "./lineTuner.js";
+export * from "./lineWay.js";
