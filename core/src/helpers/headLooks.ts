@@ -4,7 +4,7 @@
 import { PI } from "../math/trig.js";
 import { HEAD_EVENTS } from "../rehearse/headWatch.js";
 import { nearLimitM } from "../robot/found.js";
-import type { Robot } from "../robot/schema.js";
+import type { Robot, SensorOf } from "../robot/schema.js";
 import { SOUND_M_S } from "../sensors/eye.js";
 import { type Trace, traceColumn } from "../trials/trace.js";
 
@@ -34,12 +34,10 @@ export interface EyeBlind {
   readonly echoSec: number;
 }
 
-type Eye = Extract<Robot["sensors"][number], { kind: "eye" }>;
-
 /** The head's own speed has fallen below this share of its fastest: it settles. */
 const SETTLES_SHARE = 0.5;
 
-export function eyeBlind(robot: Robot, eye: Eye): EyeBlind {
+export function eyeBlind(robot: Robot, eye: SensorOf<"eye">): EyeBlind {
   const head = robot.servos.find(({ name }) => name === eye.head);
   const [low, high] = head?.kind === "positional" ? [head.lowRad, head.highRad] : [0, 0];
   const half = eye.coneRad / 2;
@@ -53,7 +51,7 @@ export function eyeBlind(robot: Robot, eye: Eye): EyeBlind {
 }
 
 /** @returns every look of a run at which the head had moved, in order; empty for a sensor without a head */
-export function headLooks(trace: Trace, eye: Eye): HeadLook[] {
+export function headLooks(trace: Trace, eye: SensorOf<"eye">): HeadLook[] {
   const { head } = eye;
   const angle = head === null ? null : traceColumn(trace, `${head}.angle`);
   if (head === null || !angle) return [];

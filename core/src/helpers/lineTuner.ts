@@ -1,4 +1,5 @@
 // The line tuner: one step that follows a line, tried at several speeds and gains, each in several rehearsals.
+import { z } from "zod";
 import { literalValue } from "../cairn/expressionKinds.js";
 import { parseMission } from "../cairn/parser.js";
 import type { Mission } from "../cairn/tree.js";
@@ -6,7 +7,7 @@ import { TAIL_ORDER } from "../cairn/words.js";
 import type { DriveModel } from "../control/driveModel.js";
 import { type PreparedMission, rehearse } from "../rehearse/rehearsal.js";
 import { plainDigits } from "../units/quantity.js";
-import { aheadOf, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
+import { aheadOfLine, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
 
 /** What is tuned. */
 export interface LineSetting {
@@ -16,18 +17,19 @@ export interface LineSetting {
 }
 
 /** One rehearsal of a setting. */
-export interface LineRun {
+export const lineRunSchema = z.object({
   /** The whole mission worked, and the line was not lost for good. */
-  readonly held: boolean;
+  held: z.boolean(),
   /** Time the step took, all its passes together, ms. */
-  readonly ms: number;
+  ms: z.number(),
   /** How often it went astray. */
-  readonly losses: number;
+  losses: z.number(),
   /** Null where nothing is drawn to measure against, m. */
-  readonly rmsM: number | null;
+  rmsM: z.number().nullable(),
   /** Why it did not hold; empty when it did. */
-  readonly reason: string;
-}
+  reason: z.string(),
+});
+export type LineRun = z.infer<typeof lineRunSchema>;
 
 /** Several rehearsals of one setting. */
 export interface LineCell extends LineSetting {
@@ -97,7 +99,7 @@ export function tuneRun(prepared: PreparedMission, line: number, seed: number): 
   const { summary, trace } = rehearse(prepared, { seed, ideal: false });
   const passes = summary.steps.filter((one) => one.line === line + 1);
   const lost = prepared.mission.goal === null && passes.some(({ endedBy }) => endedBy === "lost");
-  const figures = lineFigures(lineWays(trace, summary, step, robot, field), aheadOf(step, robot));
+  const figures = lineFigures(lineWays(trace, summary, step, robot, field), aheadOfLine(step, robot));
   const reason = summary.reason || (lost ? "the line was lost" : passes.length === 0 ? "the step never ran" : "");
   return {
     held: reason === "",

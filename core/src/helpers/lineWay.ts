@@ -162,6 +162,6 @@ export function lineFigures(ways: readonly LineWay[], aheadM: number): LineFigur
 }
 
 /** How far ahead of the axle the sensor of a step looks, m. */
-export function aheadOf(step: LineStep, robot: Robot): number {
+export function aheadOfLine(step: LineStep, robot: Robot): number {
   return aimOf(step, robot)?.xM ?? 0;
 }

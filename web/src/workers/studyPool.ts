@@ -1,6 +1,6 @@
 // A pool of workers for studies: hands out stretches of a few runs, takes the digests in as they come. Results do
 // not depend on how many workers there are, since each run has a seed of its own.
-import type { Adjustments, RunDigest } from "@giddy-pebble/core";
+import type { Adjustments, LineRun, RunDigest } from "@giddy-pebble/core";
 import { type StudyRequest, studyReply } from "./studyProtocol.js";
 
 /** Runs handed out at a time: few, so that Cancel is quick and all workers end together. */
@@ -8,21 +8,27 @@ const STRETCH = 4;
 const MOST_WORKERS = 8;
 
 export interface StudyRequestOfPage {
-  readonly text: string;
+  /** One mission, or several to be compared. */
+  readonly texts: readonly string[];
   readonly robot: unknown;
   readonly field: unknown;
   readonly seed: number;
 }
 
-/** One batch: the same runs under one set of adjustments. */
+/** One batch: the same runs of one text under one set of adjustments. */
 export interface Batch {
   readonly runs: number;
   readonly adjustments: Adjustments;
+  /** Which of the texts; left out for the first. */
+  readonly text?: number;
+  /** The step whose line following is looked at, by its line from 0: such runs come as `lines`. */
+  readonly line?: number;
 }
 
 export interface StudyListener {
   /** Digests of one batch, in any order. */
   digests(batch: number, digests: readonly RunDigest[]): void;
+  lines?(batch: number, runs: readonly LineRun[]): void;
   done(): void;
   refused(reason: string): void;
 }
@@ -58,9 +64,9 @@ export class StudyPool {
       })),
     );
     while (this.workers.length < this.size) this.workers.push(this.newWorker());
-    const { text, robot, field } = request;
+    const { texts, robot, field } = request;
     for (const worker of this.workers) {
-      worker.postMessage({ type: "prepare", job: this.job, text, robot, field } satisfies StudyRequest);
+      worker.postMessage({ type: "prepare", job: this.job, texts: [...texts], robot, field } satisfies StudyRequest);
       this.feed(worker);
     }
   }
@@ -97,10 +103,10 @@ export class StudyPool {
       return;
     }
     this.busy.set(worker, next);
-    const { adjustments } = this.batches[next.batch] as Batch;
+    const { adjustments, text = 0, line = null } = this.batches[next.batch] as Batch;
     const { seed } = this.request;
     const { from, to } = next;
-    worker.postMessage({ type: "runs", job: this.job, seed, from, to, adjustments } satisfies StudyRequest);
+    worker.postMessage({ type: "runs", job: this.job, seed, from, to, adjustments, text, line } satisfies StudyRequest);
   }
 
   private finish(): void {
@@ -120,7 +126,8 @@ export class StudyPool {
     if (reply.job !== this.job || !this.listener) return;
     if (reply.type === "refused") return this.refuse(reply.reason);
     const stretch = this.busy.get(worker);
-    if (stretch) this.listener.digests(stretch.batch, reply.digests);
+    if (stretch && reply.type === "lines") this.listener.lines?.(stretch.batch, reply.runs);
+    else if (stretch && reply.type === "digests") this.listener.digests(stretch.batch, reply.digests);
     this.feed(worker);
   }
 }

@@ -1,5 +1,5 @@
 // Messages between the page and the workers of a study; parsed with Zod on both sides.
-import { runDigestSchema } from "@giddy-pebble/core";
+import { lineRunSchema, runDigestSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 const adjustments = z.record(z.string(), z.object({ width: z.number(), shift: z.number() }));
@@ -9,7 +9,8 @@ export const studyRequest = z.discriminatedUnion("type", [
   z.object({
     type: z.literal("prepare"),
     job: z.number().int(),
-    text: z.string(),
+    /** One, or several to be compared. */
+    texts: z.array(z.string()).min(1),
     robot: z.unknown(),
     field: z.unknown(),
   }),
@@ -20,12 +21,17 @@ export const studyRequest = z.discriminatedUnion("type", [
     from: z.number().int().nonnegative(),
     to: z.number().int().nonnegative(),
     adjustments,
+    /** Which of the texts. */
+    text: z.number().int().nonnegative(),
+    /** Line of the step whose line following is looked at, from 0; null digests the run. */
+    line: z.number().int().nonnegative().nullable(),
   }),
 ]);
 export type StudyRequest = z.infer<typeof studyRequest>;
 
 export const studyReply = z.discriminatedUnion("type", [
   z.object({ type: z.literal("digests"), job: z.number().int(), digests: z.array(runDigestSchema) }),
+  z.object({ type: z.literal("lines"), job: z.number().int(), runs: z.array(lineRunSchema) }),
   z.object({ type: z.literal("refused"), job: z.number().int(), reason: z.string() }),
 ]);
 export type StudyReply = z.infer<typeof studyReply>;

@@ -80,6 +80,12 @@ async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> 
   afterText();
 }
 
+/** The robot was changed elsewhere: it is read anew, and the mission looked at with it. */
+export async function readRobotAgain(name: string): Promise<void> {
+  asked.delete(`robot ${name}`);
+  await fetchNamed("robot", name);
+}
+
 /** Asks the server anew what there is. */
 async function lookAgain(): Promise<string | null> {
   const list = await api.documents();

@@ -98,7 +98,7 @@ export async function tryMany(runs: number): Promise<void> {
     });
   };
   thePool().start(
-    { text: prepared.text, robot: robot.document, field: field.document, seed },
+    { texts: [prepared.text], robot: robot.document, field: field.document, seed },
     [{ runs, adjustments: {} }],
     {
       digests: (_batch, more) => {
@@ -187,7 +187,7 @@ export function findHelp(): void {
   };
   show(true);
   thePool().start(
-    { text: study.joined, robot: study.robot.document, field: study.field.document, seed: study.seed },
+    { texts: [study.joined], robot: study.robot.document, field: study.field.document, seed: study.seed },
     batches,
     {
       digests: (batch, digests) => {

@@ -5,6 +5,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useEffect, useState } from "react";
 import { api, type DocumentView } from "../../shared/api.js";
+import { Polar } from "../../shared/charts/Polar.js";
 import { Quantity } from "../../shared/Quantity.js";
 import { chooseProbe, fieldChanged, moveProbe, removeProbe, takeThreshold } from "./probing.js";
 import { useField } from "./state.js";
@@ -113,7 +114,7 @@ function Readings({ robot }: { robot: Robot }) {
         ))}
       </dl>
       {result.eyes.map((eye) => (
-        <Polar key={eye.name} eye={eye} />
+        <EyePicture key={eye.name} eye={eye} />
       ))}
     </div>
   );
@@ -168,43 +169,37 @@ function Thresholds({ robot }: { robot: Robot }) {
   );
 }
 
-const PX = 150;
-
 /** What is heard in each direction, as the robot sees it: ahead is up. */
-function Polar({ eye }: { eye: ProbeEye }) {
+function EyePicture({ eye }: { eye: ProbeEye }) {
   const reach = Math.min(
     eye.farM,
     Math.max(0.3, ...eye.points.map(({ heardM }) => (Number.isFinite(heardM) ? heardM : 0))),
   );
-  const at = (rad: number, metres: number): string => {
-    const r = (Math.min(reach, metres) / reach) * (PX / 2 - 4);
-    return `${plainDigits(PX / 2 - r * Math.sin(rad), 1)},${plainDigits(PX / 2 - r * Math.cos(rad), 1)}`;
-  };
   const [low, high] = eye.reachRad;
   const half = eye.coneRad / 2;
-  const sector = Array.from({ length: 25 }, (_, i) => at(low - half + ((high - low + 2 * half) * i) / 24, reach));
   const now = eye.points.reduce((best, one) =>
     Math.abs(one.bearingRad - (low + high) / 2) < Math.abs(best.bearingRad - (low + high) / 2) ? one : best,
   );
   return (
     <figure className="polar">
-      <svg
-        viewBox={`0 0 ${PX} ${PX}`}
-        role="img"
-        aria-label={`What ${eye.name} hears in each direction, up to ${plainDigits(reach * 100, 0)} cm`}
+      <Polar
+        label={`What ${eye.name} hears in each direction, up to ${plainDigits(reach * 100, 0)} cm`}
+        reachM={reach}
+        sectorRad={[low - half, high + half]}
       >
-        <circle className="ring" cx={PX / 2} cy={PX / 2} r={PX / 2 - 4} />
-        <polygon className="sector" points={`${PX / 2},${PX / 2} ${sector.join(" ")}`} />
-        <polygon
-          className="there"
-          points={eye.points.map(({ bearingRad, thereM }) => at(bearingRad, thereM)).join(" ")}
-        />
-        <polygon
-          className="heard"
-          points={eye.points.map(({ bearingRad, heardM }) => at(bearingRad, heardM)).join(" ")}
-        />
-        <circle className="self" cx={PX / 2} cy={PX / 2} r="3" />
-      </svg>
+        {(at) => (
+          <>
+            <polygon
+              className="there"
+              points={eye.points.map(({ bearingRad, thereM }) => at(bearingRad, thereM)).join(" ")}
+            />
+            <polygon
+              className="heard"
+              points={eye.points.map(({ bearingRad, heardM }) => at(bearingRad, heardM)).join(" ")}
+            />
+          </>
+        )}
+      </Polar>
       <figcaption className="quiet small">
         {eye.name}: line heard, area stands there, to {plainDigits(reach * 100, 0)} cm
         <span className="sr">

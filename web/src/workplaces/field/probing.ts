@@ -3,6 +3,7 @@
 import { openRobot, type Pose, type Robot } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { placed } from "../../shared/place.js";
+import { keepThreshold, shareWords } from "../../shared/threshold.js";
 import { type ProbeAnswer, probeAnswerSchema } from "../../workers/probeProtocol.js";
 import { type Span, useField } from "./state.js";
 
@@ -106,34 +107,11 @@ export function removeProbe(): void {
 export async function takeThreshold(sensorName: string, threshold: number): Promise<void> {
   const { robotId, robot } = get().probe;
   if (!robotId || !robot) return;
-  const opened = await api.open(robotId);
-  if (!opened.ok) return set({ message: opened.message });
-  const { document, draft, head } = opened.value;
-  const read = openRobot(draft?.body ?? head.body);
-  if (!read.ok) return set({ message: `${robot.name} cannot be read.` });
-  const value = Math.round(threshold * 1000) / 1000;
-  const next: Robot = {
-    ...read.document,
-    sensors: read.document.sensors.map((sensor) =>
-      sensor.name === sensorName && sensor.kind === "floor"
-        ? {
-            ...sensor,
-            dark: {
-              ...sensor.dark,
-              value,
-              source: "typed" as const,
-              method: `probe on ${get().field.name}`.slice(0, 200),
-            },
-          }
-        : sensor,
-    ),
-  };
-  const reason = `dark below ${Math.round(value * 1000) / 10} % from the probe`;
-  const cut = await api.cutBody(robotId, document.headRevision, next, reason, null, draft?.version ?? 0);
-  if (!cut.ok) return set({ message: `Not taken: ${cut.message}` });
-  patch({ robot: next });
+  const kept = await keepThreshold(robotId, sensorName, threshold, `probe on ${get().field.name}`);
+  if (!kept.ok) return set({ message: kept.message });
+  patch({ robot: kept.robot });
   ask();
-  set({ message: `${robot.name}: ${sensorName} is dark below ${Math.round(value * 1000) / 10} % now.` });
+  set({ message: `${robot.name}: ${sensorName} is dark below ${shareWords(threshold)} now.` });
 }
 
 /** The field changed under the robot. */

@@ -18,6 +18,7 @@ import { Themed } from "../../shared/theme.js";
 import { MissionHead } from "./MissionHead.js";
 import { QuickAdd } from "./QuickAdd.js";
 import { RobotPanel, RobotRow } from "./RobotRow.js";
+import { SensorsPanel } from "./SensorsPanel.js";
 import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
 import { StudyPanel } from "./StudyPanel.js";
@@ -177,6 +178,7 @@ function Panels() {
   if (panel === "study") return <StudyPanel />;
   if (panel === "runs") return <KeptRuns />;
   if (panel === "robot") return <RobotPanel />;
+  if (panel === "sensors") return <SensorsPanel />;
   return panel === "versions" ? <VersionsPanel /> : null;
 }
 

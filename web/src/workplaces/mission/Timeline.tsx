@@ -1,10 +1,16 @@
 // Time from left to right: a stone for each step, traces with the value at the playhead, a playhead that scrubs.
 import { type RunSummary, type StepSummary, type Trace, traceColumn } from "@giddy-pebble/core";
+import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Popover from "@mui/material/Popover";
 import { axisBottom, extent, line as lineOf, scaleLinear, select } from "d3";
 import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useFollow } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead, shownPath, useMission } from "../../shared/mission/state.js";
 import { selectLine } from "../../shared/mission/store.js";
+import { bandPaths, type Strip, stripsOf } from "./strips.js";
 
 const LABEL_PX = 168;
 const STONE_PX = 16;
@@ -53,10 +59,11 @@ function allRows(trace: Trace | null): (TraceRow & { id: string })[] {
   return [...known, ...sensors];
 }
 
-/** Readings the mission's own text mentions come first: they are what it is about. */
-function usualRows(all: readonly { id: string }[], text: string): string[] {
+/** What the mission's own text mentions comes first: a strip of each sensor, and its readings. */
+function usualRows(all: readonly { id: string }[], strips: readonly Strip[], text: string): string[] {
+  const seen = strips.filter(({ bands }) => bands.some(({ id }) => mentions(text, id))).map(({ id }) => id);
   const mentioned = all.filter(({ id }) => id.includes(".") && mentions(text, id)).map(({ id }) => id);
-  return [...mentioned.slice(0, 2), "leftSpeed", "rightSpeed", "heading", "battery"].slice(0, 4);
+  return [...seen.slice(0, 1), ...mentioned.slice(0, 1), "leftSpeed", "rightSpeed", "heading", "battery"].slice(0, 4);
 }
 
 function mentions(text: string, id: string): boolean {
@@ -107,15 +114,20 @@ export function Timeline() {
   const wanted = useMission((state) => state.traces);
   const text = useMission((state) => state.history.present.text);
   const all = useMemo(() => allRows(run?.trace ?? planned?.trace ?? null), [run, planned]);
-  const shown = wanted ?? usualRows(all, text);
+  const robot = useMission((state) => state.robot?.document ?? null);
+  const strips = useMemo(() => stripsOf(run?.trace ?? planned?.trace ?? null, robot), [run, planned, robot]);
+  const shown = wanted ?? usualRows(all, strips, text);
   const key = shown.join(" ");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the names
   const rows = useMemo(() => all.filter((row) => shown.includes(row.id)), [all, key]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the names
+  const bands = useMemo(() => strips.filter((strip) => shown.includes(strip.id)), [strips, key]);
   const [box, width] = useWidth();
   const chart = useRef<SVGSVGElement>(null);
   const slider = useRef<HTMLInputElement>(null);
   const plotWidth = width - LABEL_PX;
-  const height = STONE_PX + 8 + rows.length * ROW_PX + 18;
+  const under = STONE_PX + 8 + bands.length * ROW_PX;
+  const height = under + rows.length * ROW_PX + 18;
   const x = useMemo(
     () => scaleLinear([0, Math.max(1, length - 1)], [LABEL_PX, LABEL_PX + plotWidth]),
     [length, plotWidth],
@@ -136,27 +148,26 @@ export function Timeline() {
     group.selectAll("line, path").attr("stroke", "var(--hair)");
   }, [length, plotWidth]);
 
-  useEffect(() => {
+  useFollow(() => {
     const svg = chart.current;
     if (!svg) return;
-    const follow = () => {
-      const tick = Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
-      svg.querySelector(".playhead")?.setAttribute("transform", `translate(${x(tick)} 0)`);
-      if (slider.current) {
-        slider.current.value = String(tick);
-        slider.current.setAttribute("aria-valuetext", `${((tick * TICK_MS) / 1000).toFixed(2)} s`);
-      }
-      rows.forEach((row, i) => {
-        const text = svg.querySelector(`[data-value="${i}"]`);
-        if (text) text.textContent = `${fixed((row.values[tick] ?? 0) * row.factor, row.places)} ${row.unit}`;
-      });
-    };
-    playhead.listeners.add(follow);
-    follow();
-    return () => {
-      playhead.listeners.delete(follow);
-    };
-  }, [rows, x, length]);
+    const tick = Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
+    svg.querySelector(".playhead")?.setAttribute("transform", `translate(${x(tick)} 0)`);
+    if (slider.current) {
+      slider.current.value = String(tick);
+      slider.current.setAttribute("aria-valuetext", `${((tick * TICK_MS) / 1000).toFixed(2)} s`);
+    }
+    rows.forEach((row, i) => {
+      const text = svg.querySelector(`[data-value="${i}"]`);
+      if (text) text.textContent = `${fixed((row.values[tick] ?? 0) * row.factor, row.places)} ${row.unit}`;
+    });
+    bands.forEach((strip, i) => {
+      const text = svg.querySelector(`[data-strip="${i}"]`);
+      // A row of many spots tells by its colours.
+      if (text)
+        text.textContent = strip.bands.length > 2 ? "" : strip.bands.map(({ words }) => words(tick)).join(" · ");
+    });
+  });
 
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     const left = event.currentTarget.getBoundingClientRect().left;
@@ -206,8 +217,11 @@ export function Timeline() {
         onPointerMove={(event) => event.buttons === 1 && scrub(event)}
       >
         <Stones summary={summary} x={x} />
+        {bands.map((strip, i) => (
+          <StripRow key={strip.id} strip={strip} index={i} x={x} plotWidth={plotWidth} />
+        ))}
         {rows.map((row, i) => {
-          const top = STONE_PX + 8 + i * ROW_PX;
+          const top = under + i * ROW_PX;
           const [low = 0, high = 1] = extent(row.values, (value) => value * row.factor);
           const y = scaleLinear([low, high === low ? low + 1 : high], [top + ROW_PX - 5, top + 3]);
           return (
@@ -234,29 +248,95 @@ export function Timeline() {
           <circle cy={4} r={4} fill="var(--ink)" />
         </g>
       </svg>
-      <TracePicker all={all.map((row) => ({ id: row.id, label: row.label }))} shown={shown} />
+      <TracePicker
+        groups={[
+          { title: "What each sensor sees", list: strips.map(({ id, label }) => ({ id, label })) },
+          { title: "Readings", list: all.map(({ id, label }) => ({ id, label })) },
+        ]}
+        shown={shown}
+      />
     </section>
   );
 }
 
-/** Which readings stand under the field. */
-function TracePicker({ all, shown }: { all: readonly { id: string; label: string }[]; shown: readonly string[] }) {
-  if (all.length === 0) return null;
+/** A strip over time, its bands one above the other, the leftmost spot on top. */
+function StripRow({
+  strip,
+  index,
+  x,
+  plotWidth,
+}: {
+  strip: Strip;
+  index: number;
+  x: (tick: number) => number;
+  plotWidth: number;
+}) {
+  const top = STONE_PX + 8 + index * ROW_PX;
+  const high = (ROW_PX - 7) / strip.bands.length;
+  const paths = useMemo(
+    () =>
+      strip.bands.flatMap((band, b) =>
+        bandPaths(band, strip.length, x, top + 2 + b * high, high, plotWidth).map((path) => ({ ...path, id: band.id })),
+      ),
+    [strip, x, top, high, plotWidth],
+  );
+  return (
+    <g data-strip-of={strip.label}>
+      <line x1={LABEL_PX} x2={LABEL_PX + plotWidth} y1={top + ROW_PX - 1} y2={top + ROW_PX - 1} stroke="var(--hair)" />
+      <text x={2} y={top + 17}>
+        {strip.label}
+      </text>
+      <text className="value" data-strip={index} x={LABEL_PX - 10} y={top + 17} textAnchor="end" />
+      {paths.map(({ id, fill, d }) => (
+        <path key={`${id} ${fill}`} d={d} style={{ fill }} />
+      ))}
+    </g>
+  );
+}
+
+interface PickerGroup {
+  readonly title: string;
+  readonly list: readonly { readonly id: string; readonly label: string }[];
+}
+
+/** Which strips and readings stand under the field. */
+function TracePicker({ groups, shown }: { groups: readonly PickerGroup[]; shown: readonly string[] }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  if (groups.every(({ list }) => list.length === 0)) return null;
   const toggle = (id: string) => {
     const next = shown.includes(id) ? shown.filter((other) => other !== id) : [...shown, id].slice(-MOST_SHOWN);
     useMission.setState({ traces: next });
   };
   return (
-    <details className="tracepicker">
-      <summary>Readings</summary>
-      <div>
-        {all.map(({ id, label }) => (
-          <label key={id}>
-            <input type="checkbox" checked={shown.includes(id)} onChange={() => toggle(id)} /> {label}
-          </label>
-        ))}
-      </div>
-    </details>
+    <div className="tracepicker">
+      <Button aria-haspopup="true" aria-expanded={anchor !== null} onClick={(event) => setAnchor(event.currentTarget)}>
+        Readings
+      </Button>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: "top", horizontal: "left" }}
+        transformOrigin={{ vertical: "bottom", horizontal: "left" }}
+        slotProps={{ paper: { className: "tracelist", "aria-label": "Readings", role: "dialog" } }}
+      >
+        {groups.map(
+          ({ title, list }) =>
+            list.length > 0 && (
+              <fieldset key={title}>
+                <legend>{title}</legend>
+                {list.map(({ id, label }) => (
+                  <FormControlLabel
+                    key={id}
+                    label={label}
+                    control={<Checkbox size="small" checked={shown.includes(id)} onChange={() => toggle(id)} />}
+                  />
+                ))}
+              </fieldset>
+            ),
+        )}
+      </Popover>
+    </div>
   );
 }
 

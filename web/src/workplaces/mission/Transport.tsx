@@ -1,8 +1,9 @@
 // Rehearse, play and pause, time and speed, what came of the run, and the list of kept runs.
 import type { RunSummary } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Pick } from "../../shared/controls.js";
+import { useFollow } from "../../shared/mission/follow.js";
 import { cancelRehearsal, pause, play, rehearse, showTrial } from "../../shared/mission/running.js";
 import { isBefore, playhead, shownPath, useMission } from "../../shared/mission/state.js";
 import { cancelStudy, tryMany } from "../../shared/mission/studying.js";
@@ -27,16 +28,9 @@ export function Transport() {
   const panel = useMission((state) => state.panel);
   const time = useRef<HTMLSpanElement>(null);
 
-  useEffect(() => {
-    const follow = () => {
-      if (time.current) time.current.textContent = clock(Math.floor(playhead.tick) * 10);
-    };
-    playhead.listeners.add(follow);
-    follow();
-    return () => {
-      playhead.listeners.delete(follow);
-    };
-  }, []);
+  useFollow(() => {
+    if (time.current) time.current.textContent = clock(Math.floor(playhead.tick) * 10);
+  });
 
   return (
     <section className="transport" aria-label="Rehearsal">
@@ -85,12 +79,15 @@ export function Transport() {
       <Button variant="outlined" aria-expanded={panel === "versions"} onClick={() => toggle("versions")}>
         Versions
       </Button>
+      <Button variant="outlined" aria-expanded={panel === "sensors"} onClick={() => toggle("sensors")}>
+        Sensors
+      </Button>
       <Verdict />
     </section>
   );
 }
 
-function toggle(panel: "runs" | "versions" | "study"): void {
+function toggle(panel: "runs" | "versions" | "study" | "sensors"): void {
   useMission.setState(({ panel: shown }) => ({ panel: shown === panel ? "none" : panel }));
 }
 
