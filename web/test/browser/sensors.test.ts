@@ -34,8 +34,7 @@ async function open(name: string, steps: string): Promise<void> {
 }
 
 const words = (selector: string) => page.$eval(selector, (element) => element.textContent ?? "");
-const stepText = () =>
-  page.$$eval(".steps [role=option]", (rows) => rows.map((row) => row.textContent ?? "").join(" "));
+const stepText = () => words(".steps");
 const playheadAt = () => page.$eval(".scrubber", (slider) => Number((slider as HTMLInputElement).value));
 
 describe("on the line", () => {
