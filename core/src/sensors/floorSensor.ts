@@ -7,6 +7,11 @@ import type { SensorScene } from "./scene.js";
 
 /** Height its spot size is stated for, m. */
 export const REFERENCE_HEIGHT_M = 0.008;
+/**
+ * Light below this share of the threshold means that a spot sees nothing but line. A pair astride a line has half of it
+ * under each spot, which is about as light as the threshold itself: that is no crossing.
+ */
+const FULLY_DARK = 0.6;
 /** Spots of a row that must be dark at once for a crossing, as a share of the row. */
 const CROSSING_SHARE = 0.7;
 
@@ -82,7 +87,7 @@ export class FloorSensor {
       const light = gain * patch.light * (1 - truth.ambient) + ambient + noise;
       this.light[i] = Math.max(0, Math.min(1, light));
       this.nameSpot(i);
-      if (this.isDark(i)) dark += 1;
+      if (light < truth.dark * FULLY_DARK) dark += 1;
     }
     // A line across shows as dark under all of a pair, or most of a row.
     this.crossing = truth.offsetsM.length > 1 && dark >= Math.max(2, truth.offsetsM.length * CROSSING_SHARE);

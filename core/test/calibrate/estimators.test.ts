@@ -348,6 +348,16 @@ describe("light and distance", () => {
     expect(splitLevels([0.5])).toBeNull();
   });
 
+  it("a slow way onto the line does not move the threshold: it lies half-way between levels of the same scatter", () => {
+    const around = (level: number, count: number) =>
+      Array.from({ length: count }, (_, i) => level + 0.01 * Math.sin(i * 2.4));
+    const edge = Array.from({ length: 60 }, (_, i) => 0.08 + (i * 0.77) / 60);
+    const split = splitLevels([...around(0.08, 100), ...edge, ...around(0.85, 300)]);
+    const found = lightLevels(split?.dark ?? [], split?.pale ?? []);
+    expect(found.dark.value).toBeCloseTo(0.08, 1);
+    expect(Math.abs(found.threshold - 0.465)).toBeLessThan(0.08);
+  });
+
   it("finds an eye's offset and scale", () => {
     const found = eyeDistance([0.1, 0.2, 0.4].map((trueM) => ({ trueM, readM: trueM + 0.012 })));
     expect(found.offsetM.value).toBeCloseTo(0.012, 12);

@@ -184,7 +184,17 @@ describe("problems", () => {
   });
 
   test("fields that ship with it have none", () => {
-    for (const name of ["fellside", "yard", "boulder-slope", "cliff-run", "garage-lane", "gauge-slope", "snow-maze"])
+    for (const name of [
+      "fellside",
+      "yard",
+      "boulder-slope",
+      "cliff-run",
+      "garage-lane",
+      "gauge-slope",
+      "snow-maze",
+      "shelter-trail",
+      "plate-docks",
+    ])
       expect([name, checkField(demoField(name))]).toEqual([name, []]);
     expect(checkField(openFloor())).toEqual([]);
   });

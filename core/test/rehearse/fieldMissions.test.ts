@@ -19,6 +19,8 @@ const FIELDS: Readonly<Record<string, string>> = {
   "Boulder slope": "boulder-slope",
   "Garage lane": "garage-lane",
   "Snow maze": "snow-maze",
+  "Shelter trail": "shelter-trail",
+  "Plate docks": "plate-docks",
 };
 
 function prepared(name: string) {
@@ -50,6 +52,8 @@ describe("missions at walls, loads and boulders", () => {
     "cliff-race-there-and-back",
     "maze-by-wall",
     "maze-by-memory",
+    "batteries-to-the-shelters",
+    "plate-chooser",
   ])("%s: 19 of 20", (name) => {
     const failed = runs(name, 20).filter(({ success }) => !success);
     expect(failed.length, failed.map(({ reason }) => reason).join("; ")).toBeLessThanOrEqual(1);
@@ -101,6 +105,43 @@ describe("missions at walls, loads and boulders", () => {
     const done = Array.from({ length: 10 }, (_, i) => rehearse(again, { seed: i + 1, ideal: false }).summary);
     expect(done.filter(({ success }) => success).length).toBeGreaterThanOrEqual(9);
     for (const { end } of done) expect(Math.abs(end.headingDeg)).toBeLessThan(12);
+  });
+
+  test("batteries: each ends in the shelter of its colour; the motor rests before it cuts out, and without a rest it does", () => {
+    const [done] = runs("batteries-to-the-shelters", 1);
+    expect(done?.zones.map(({ zone, count }) => [zone, count])).toEqual([
+      ["moss shelter", 2],
+      ["slate shelter", 1],
+      ["heather shelter", 1],
+    ]);
+    if (!done) return;
+    expect(noted(done, "rested_at").length).toBeGreaterThan(0);
+    for (const heat of noted(done, "heat")) expect(heat).toBeLessThan(0.6);
+    const mission = prepared("batteries-to-the-shelters");
+    const text = readFileSync(path.join(demoFolder, "missions", "batteries-to-the-shelters.cairn"), "utf8");
+    const { robot, field } = mission.context;
+    const restless = prepareMission(text.replace("set cool = 55 %", "set cool = 300 %"), robot, field);
+    for (const seed of [1, 2, 3])
+      expect(rehearse(restless, { seed, ideal: false }).summary.reason).toMatch(/clock < 180 s/);
+  });
+
+  test.each([
+    ["moss plate", "moss yard", [20, 20]],
+    ["slate plate", "slate yard", [20, 20]],
+    ["no plate", "docks", [5, 5]],
+  ])("%s: the robot ends in %s", (begin, zone, [least, most]) => {
+    const mission = prepared("plate-chooser");
+    const text = readFileSync(path.join(demoFolder, "missions", "plate-chooser.cairn"), "utf8")
+      .replace('begin "moss plate"', `begin "${begin}"`)
+      .replace('goal inside "moss yard" and score > 19', `goal inside "${zone}"`);
+    const chosen = prepareMission(text, mission.context.robot, mission.context.field);
+    for (const seed of [1, 2, 3, 4, 5]) {
+      const { summary } = rehearse(chosen, { seed, ideal: false });
+      expect([seed, summary.reason]).toEqual([seed, ""]);
+      expect(summary.score).toBeGreaterThanOrEqual(least as number);
+      expect(summary.score).toBeLessThanOrEqual(most as number);
+      if (begin === "no plate") expect(summary.end.xM).toBeCloseTo(summary.start.xM, 3);
+    }
   });
 
   test("the second run of the maze drives what the first remembered, in less time", () => {

@@ -1,5 +1,11 @@
 // How the steps of two runs differed: those that clearly did.
+
 import { differenceWords, isNotable, type RunDifference } from "@giddy-pebble/core";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
 
 const MOST_ROWS = 12;
 /** A step that took this much longer or shorter is worth a word, ms. */
@@ -9,28 +15,28 @@ export function StepDifferences({ difference, same }: { difference: RunDifferenc
   const steps = difference.steps.filter(isNotable);
   if (steps.length === 0) return <p className="quiet">{same}</p>;
   return (
-    <table className="differences">
-      <thead>
-        <tr>
-          <th scope="col">step</th>
-          <th scope="col">differed</th>
-        </tr>
-      </thead>
-      <tbody>
+    <Table className="differences">
+      <TableHead>
+        <TableRow>
+          <TableCell>step</TableCell>
+          <TableCell>differed</TableCell>
+        </TableRow>
+      </TableHead>
+      <TableBody>
         {steps.slice(0, MOST_ROWS).map((step) => (
-          <tr key={`${step.step}/${step.pass}`}>
-            <td>
+          <TableRow key={`${step.step}/${step.pass}`}>
+            <TableCell>
               <span className="mono">{step.step}</span> {step.text}
-            </td>
-            <td>
+            </TableCell>
+            <TableCell>
               {differenceWords(step)}
               {Math.abs(step.longerMs) > LONGER_MS &&
                 `, ${Math.abs(step.longerMs / 1000).toFixed(1)} s ${step.longerMs > 0 ? "longer" : "shorter"}`}
               {step.ended && `, ${step.ended}`}
-            </td>
-          </tr>
+            </TableCell>
+          </TableRow>
         ))}
-      </tbody>
-    </table>
+      </TableBody>
+    </Table>
   );
 }

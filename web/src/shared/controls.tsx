@@ -1,5 +1,6 @@
 // Controls from MUI that look and lie as the page's own: a list to choose from, a line of text.
 import InputBase from "@mui/material/InputBase";
+import LinearProgress from "@mui/material/LinearProgress";
 import NativeSelect from "@mui/material/NativeSelect";
 import type { ComponentProps } from "react";
 
@@ -17,4 +18,9 @@ export function Pick({ children, ref, ...rest }: ComponentProps<"select">) {
 /** A line of text. */
 export function Typed({ ref, ...rest }: ComponentProps<"input">) {
   return <InputBase className="bare" inputProps={rest} inputRef={ref} />;
+}
+
+/** How much of a long work is done. @param share - 0..1 */
+export function Bar({ share, label }: { share: number; label: string }) {
+  return <LinearProgress className="bar" variant="determinate" value={Math.min(100, 100 * share)} aria-label={label} />;
 }

@@ -80,6 +80,15 @@ function themeOf(mode: "light" | "dark") {
       },
       MuiNativeSelect: { styleOverrides: { root: { fontSize: 12 }, select: { paddingTop: 3, paddingBottom: 3 } } },
       MuiSelect: { styleOverrides: { select: { paddingTop: 3, paddingBottom: 3, minHeight: 0, fontSize: 12 } } },
+      // Tables look as the page's own rules say.
+      MuiTable: { styleOverrides: { root: { width: "auto" } } },
+      MuiTableCell: {
+        styleOverrides: {
+          root: { padding: 0, borderBottom: 0, color: "inherit", font: "inherit", lineHeight: "inherit" },
+        },
+      },
+      MuiRadio: { styleOverrides: { root: { padding: 5 } } },
+      MuiLinearProgress: { styleOverrides: { root: { height: 6, borderRadius: 3 } } },
       MuiInputLabel: { styleOverrides: { root: { fontSize: 13 } } },
       MuiCheckbox: { styleOverrides: { root: { padding: 5 } } },
       MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13 } } },

@@ -212,7 +212,7 @@ describe("for a robot of one's own", () => {
     const cdp = await page.createCDPSession();
     await cdp.send("Browser.setDownloadBehavior", { behavior: "allow", downloadPath: folder, eventsEnabled: true });
     await openKnown("Gust", "turning-width");
-    await page.click(".procedure details summary");
+    await page.click(".procedure .fold .foldline");
     await says(page, "Runs take turns with a second program; both are in the file.");
     const done = new Promise<void>((resolve) =>
       cdp.on("Browser.downloadProgress", (event) => event.state === "completed" && resolve()),

@@ -430,8 +430,8 @@ describe("trials", () => {
     await runs[1]?.click();
     await page.waitForFunction(() => document.querySelectorAll(".readinglines path").length === 1);
     await runs[0]?.click();
-    await page.waitForSelector('[aria-label="What changed"] details');
-    const rows = await page.$$eval('[aria-label="What changed"] details tr', (all) =>
+    await page.waitForSelector('[aria-label="What changed"] .fold');
+    const rows = await page.$$eval('[aria-label="What changed"] .fold tr', (all) =>
       all.map((one) => [...one.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),
     );
     const roll = rows.find(([part, what]) => part === "left wheel" && what === "Rolls per turn");

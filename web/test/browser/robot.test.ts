@@ -139,10 +139,10 @@ describe("what it means", () => {
     await openRobotPage(page, server, id);
     await choosePart(page, "Left wheel");
     expect(await text(page, ".means")).toContain("106 cm/s");
-    await page.click(".figure summary");
+    await page.click(".figure .foldline");
     expect(await text(page, ".formula")).toContain("v = (V − F / s) ÷ e");
     expect(await text(page, ".note.warning")).toContain("starts unevenly");
-    await page.click(".stagemore summary");
+    await page.click(".stagemore .foldline");
     await typeQuantity(page, "Efficiency, stage 1", "80 %");
     expect((await savedRobot(page, server, id)).wheels.map((wheel: Loose) => wheel.stages[0].efficiency)).toEqual([
       0.8, 0.8,

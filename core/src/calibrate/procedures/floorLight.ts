@@ -3,7 +3,7 @@ import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure } from "../procedure.js";
 import { lightLevels } from "../rest.js";
-import { mean } from "../statistics.js";
+import { mean, median } from "../statistics.js";
 import { PERCENT, WHOLE } from "../units.js";
 import { header, numberOf, presentKnown, STUDENT, usable } from "./common.js";
 
@@ -15,6 +15,9 @@ const floorOf = (robot: Robot): Floor | null =>
 function spotOf({ name, layout }: Floor): string {
   return layout === "single" ? `${name}.light` : layout === "pair" ? `${name}.left.light` : `${name}[1].light`;
 }
+
+/** Half width of a level, as a share of the gap between dark and pale. */
+const LEVEL_SHARE = 0.1;
 
 /** Light of a sweep, split where dark and pale lie furthest apart (N. Otsu 1979, largest variance between classes). */
 export function splitLevels(values: readonly number[]): { readonly dark: number[]; readonly pale: number[] } | null {
@@ -34,11 +37,15 @@ export function splitLevels(values: readonly number[]): { readonly dark: number[
     }
   }
   if (at === 0 || at === sorted.length) return null;
-  // Spots half on the edge belong to neither: the middle third of the gap between the means is left out.
-  const low = mean(sorted.slice(0, at));
-  const high = mean(sorted.slice(at));
-  const third = (high - low) / 3;
-  return { dark: sorted.filter((v) => v < low + third), pale: sorted.filter((v) => v > high - third) };
+  // Spots partly on the edge belong to neither: what is further than a tenth of the gap from the middle one of a level
+  // is left out. They would make one level look wider than its noise, and move the threshold.
+  const low = median(sorted.slice(0, at));
+  const high = median(sorted.slice(at));
+  const near = (high - low) * LEVEL_SHARE;
+  return {
+    dark: sorted.filter((v) => Math.abs(v - low) < near),
+    pale: sorted.filter((v) => Math.abs(v - high) < near),
+  };
 }
 
 function sweep(robot: Robot, { trace }: Measured): number[] | undefined {

@@ -1,6 +1,8 @@
 // The linked robot at the end of the top bar, and the panel behind it: find, link, battery, shelf, hands and faults.
+
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
+import { Fold } from "../Fold.js";
 import { Panel } from "../Panel.js";
 import { Toast } from "../Toast.js";
 import { ask, buildStandIn, findRobots, haltRobot, link, resumeLink, unlink, useLink } from "./linkStore.js";
@@ -219,8 +221,7 @@ function Linked() {
         ))}
       </ul>
       {hello.simulated && (
-        <details>
-          <summary>Things that go wrong</summary>
+        <Fold summary="Things that go wrong">
           <p className="quiet">A stand-in can be given a real robot's bad days, to see what a mission does then.</p>
           <p className="faults">
             <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "link-drops", part: "" })}>
@@ -261,7 +262,7 @@ function Linked() {
             </label>{" "}
             <Button onClick={() => void ask({ kind: "pack", charge: Number(charge) })}>Change it</Button>
           </p>
-        </details>
+        </Fold>
       )}
       {hello.simulated && <BuildOne name={hello.robot} again />}
       <Button onClick={unlink}>Unlink</Button>

@@ -1,4 +1,5 @@
 // One procedure: place, run, measure, result; chart, table, verdict, check and history.
+
 import {
   type Chart,
   type ChartSeries,
@@ -9,6 +10,10 @@ import {
   withError,
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableRow from "@mui/material/TableRow";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
 import { Pick } from "../../shared/controls.js";
@@ -286,20 +291,24 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
         </p>
       </div>
       {estimate.table && (
-        <table className="resulttable">
+        <Table className="resulttable">
           <caption>{estimate.table.title}</caption>
-          <tbody>
+          <TableBody>
             {estimate.table.rows.map((row, i) => (
-              <tr key={row[0]}>
+              <TableRow key={row[0]}>
                 {row.map((text, k) => {
-                  const Head = i === 0 || k === 0 ? "th" : "td";
-                  // biome-ignore lint/suspicious/noArrayIndexKey: columns are places
-                  return <Head key={k}>{text}</Head>;
+                  const head = i === 0 || k === 0 ? ({ component: "th" } as const) : {};
+                  return (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: columns are places
+                    <TableCell key={k} {...head}>
+                      {text}
+                    </TableCell>
+                  );
                 })}
-              </tr>
+              </TableRow>
             ))}
-          </tbody>
-        </table>
+          </TableBody>
+        </Table>
       )}
       <div className="acts">
         <Button variant="outlined" disabled={busy} onClick={() => act(() => keepAsIs(estimate))}>

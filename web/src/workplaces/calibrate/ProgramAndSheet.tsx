@@ -1,6 +1,13 @@
 // For a robot that is not linked: the program to run, and a sheet to fill in at the table.
+
 import { formatMission, type Procedure, type Robot } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
+import { Fold } from "../../shared/Fold.js";
 import { settingsOf, useCalibrate } from "./state.js";
 
 function download(name: string, text: string): void {
@@ -21,8 +28,7 @@ export function ProgramAndSheet({ procedure, robot }: { procedure: Procedure; ro
   const formatted = formatting?.ok ? formatting.text : text;
   return (
     <>
-      <details className="card">
-        <summary>Without a linked robot: its program and a sheet for the table</summary>
+      <Fold className="card" summary="Without a linked robot: its program and a sheet for the table">
         {formatted === null ? (
           <p>This one has no program: it is done by hand.</p>
         ) : (
@@ -47,7 +53,7 @@ export function ProgramAndSheet({ procedure, robot }: { procedure: Procedure; ro
         <Button variant="outlined" onClick={() => window.print()}>
           Print the sheet
         </Button>
-      </details>
+      </Fold>
       <div className="sheetonly">
         <h1>
           {procedure.title}: {robot.name}
@@ -55,31 +61,31 @@ export function ProgramAndSheet({ procedure, robot }: { procedure: Procedure; ro
         <p>{procedure.purpose}</p>
         <p>Place: {procedure.place}</p>
         <p>Measure: {procedure.measure}</p>
-        <table>
-          <thead>
-            <tr>
-              <th>run</th>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>run</TableCell>
               {columns.map(({ id, label, shown }) => (
-                <th key={id}>
+                <TableCell key={id}>
                   {label} {shown.unit && `(${shown.unit})`}
-                </th>
+                </TableCell>
               ))}
-              <th>remarks</th>
-            </tr>
-          </thead>
-          <tbody>
+              <TableCell>remarks</TableCell>
+            </TableRow>
+          </TableHead>
+          <TableBody>
             {Array.from({ length: Math.max(6, procedure.rowsWanted) }, (_, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: empty lines to write on
-              <tr key={i}>
-                <td>{i + 1}</td>
+              <TableRow key={i}>
+                <TableCell>{i + 1}</TableCell>
                 {columns.map(({ id }) => (
-                  <td key={id} />
+                  <TableCell key={id} />
                 ))}
-                <td />
-              </tr>
+                <TableCell />
+              </TableRow>
             ))}
-          </tbody>
-        </table>
+          </TableBody>
+        </Table>
         <p>Field, floor and pack voltage: ____________________ Measured by: ____________________</p>
         {formatted && <pre>{formatted}</pre>}
       </div>

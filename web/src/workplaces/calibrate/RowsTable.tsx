@@ -1,20 +1,26 @@
 // The table of measurements: typed, struck out, run again. A number is read in its column's unit, or in the one typed.
+
 import {
   type Column,
   doubtOf,
   findUnit,
+  type TableRow as MeasuredRow,
   type Procedure,
   plainDigits,
   type Robot,
   readQuantity,
-  type TableRow,
 } from "@giddy-pebble/core";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
 import { type KeyboardEvent, useEffect, useState } from "react";
 import { Pick, Typed } from "../../shared/controls.js";
 import { rowsOf, useCalibrate } from "./state.js";
 import { changeRows } from "./store.js";
 
-const EMPTY: TableRow = { values: {}, struck: false };
+const EMPTY: MeasuredRow = { values: {}, struck: false };
 
 export function RowsTable({
   procedure,
@@ -42,36 +48,36 @@ export function RowsTable({
     );
   return (
     <div className="rowstable">
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">run</th>
+      <Table>
+        <TableHead>
+          <TableRow>
+            <TableCell>run</TableCell>
             {columns.map((column) => (
-              <th key={column.id} scope="col" title={column.hint}>
+              <TableCell key={column.id} title={column.hint}>
                 {column.label}
                 {column.shown.unit && !column.label.endsWith(` ${column.shown.unit}`) && (
                   <span className="quiet"> {column.shown.unit}</span>
                 )}
-              </th>
+              </TableCell>
             ))}
-            <th scope="col">
+            <TableCell>
               <span className="sr">strike out</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
+            </TableCell>
+          </TableRow>
+        </TableHead>
+        <TableBody>
           {[...rows, EMPTY].map((row, index) => {
             const isNew = index === rows.length;
             const doubt = doubtful.find((one) => one.row === index);
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: rows are numbered, that is their name
-              <tr key={`${procedure.id}-${index}`} className={row.struck ? "struckrow" : doubt ? "doubtful" : ""}>
-                <th scope="row" className="mono">
+              <TableRow key={`${procedure.id}-${index}`} className={row.struck ? "struckrow" : doubt ? "doubtful" : ""}>
+                <TableCell component="th" scope="row" className="mono">
                   {isNew ? "+" : index + 1}
-                </th>
+                </TableCell>
                 {columns.map((column) =>
                   column.choices ? (
-                    <td key={column.id}>
+                    <TableCell key={column.id}>
                       <Pick
                         aria-label={`${column.label}, row ${index + 1}`}
                         value={row.values[column.id] ?? ""}
@@ -86,7 +92,7 @@ export function RowsTable({
                           </option>
                         ))}
                       </Pick>
-                    </td>
+                    </TableCell>
                   ) : (
                     <Cell
                       key={column.id}
@@ -102,7 +108,7 @@ export function RowsTable({
                     />
                   ),
                 )}
-                <td>
+                <TableCell>
                   {!isNew && (
                     <button
                       type="button"
@@ -115,12 +121,12 @@ export function RowsTable({
                       {row.struck ? "↺" : "×"}
                     </button>
                   )}
-                </td>
-              </tr>
+                </TableCell>
+              </TableRow>
             );
           })}
-        </tbody>
-      </table>
+        </TableBody>
+      </Table>
       {doubtful.map(({ row, why }) => (
         <p key={row} className="amberwords">
           Row {row + 1}: {why}
@@ -194,7 +200,7 @@ function Cell({
   };
   const wrong = `why-${column.id}-${row}`;
   return (
-    <td>
+    <TableCell>
       <Typed
         id={`cell-${column.id}-${row}`}
         className="mono"
@@ -212,6 +218,6 @@ function Cell({
           {why}
         </span>
       )}
-    </td>
+    </TableCell>
   );
 }

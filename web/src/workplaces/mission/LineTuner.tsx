@@ -2,9 +2,8 @@
 // and can be used.
 import { type LineCell, type LineSetting, type LineStep, plainDigits } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
-import LinearProgress from "@mui/material/LinearProgress";
 import { useState } from "react";
-import { Pick } from "../../shared/controls.js";
+import { Bar, Pick } from "../../shared/controls.js";
 import { useMission } from "../../shared/mission/state.js";
 import { cancelTuning, isFresh, type Tuning, takeSetting, tune, useTuning } from "./tuning.js";
 
@@ -37,12 +36,7 @@ export function LineTuner({ step }: { step: LineStep }) {
       {mine && <LineMap tuning={mine} />}
       {mine?.running ? (
         <div className="progress">
-          <LinearProgress
-            variant="determinate"
-            value={(100 * mine.done) / mine.all}
-            aria-label="Rehearsals done"
-            className="bar"
-          />
+          <Bar share={mine.done / mine.all} label="Rehearsals done" />
           <span className="mono" role="status">
             {mine.done} of {mine.all}
           </span>

@@ -1,8 +1,15 @@
 // What N rehearsals say together: how often it worked, which step loses runs, how long they took, what would help.
+
 import { type Help, histogram, type RunDigest } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
 import { axisBottom, max, scaleLinear, select } from "d3";
 import { useEffect, useMemo, useRef } from "react";
+import { Bar } from "../../shared/controls.js";
 import { useMission } from "../../shared/mission/state.js";
 import { selectLine } from "../../shared/mission/store.js";
 import { cancelStudy, findHelp, replay, type Study } from "../../shared/mission/studying.js";
@@ -28,7 +35,7 @@ export function StudyPanel() {
     <Panel title={`Tried ${running ? "" : `${summary.runs} times`}`.trim()} label="Many rehearsals" close={close}>
       {running && (
         <div className="progress">
-          <progress max={runs} value={digests.length} aria-label="Rehearsals done" />
+          <Bar share={digests.length / runs} label="Rehearsals done" />
           <span className="mono" role="status">
             {digests.length} of {runs}
           </span>
@@ -187,7 +194,7 @@ function Helps({ study }: { study: Study }) {
       )}
       {helps?.running && (
         <div className="progress">
-          <progress max={helps.all} value={helps.done} aria-label="Rehearsals done" />
+          <Bar share={helps.done / helps.all} label="Rehearsals done" />
           <span className="mono" role="status">
             {helps.done} of {helps.all}
           </span>
@@ -208,23 +215,23 @@ function signed(change: number): string {
 
 function HelpTable({ list }: { list: readonly Help[] }) {
   return (
-    <table className="helps">
-      <thead>
-        <tr>
-          <th>What</th>
-          <th>known exactly</th>
-          <th>off by one error</th>
-        </tr>
-      </thead>
-      <tbody>
+    <Table className="helps">
+      <TableHead>
+        <TableRow>
+          <TableCell>What</TableCell>
+          <TableCell>known exactly</TableCell>
+          <TableCell>off by one error</TableCell>
+        </TableRow>
+      </TableHead>
+      <TableBody>
         {list.map((help) => (
-          <tr key={help.key}>
-            <td>{help.words}</td>
-            <td className="mono">{signed(help.exact - help.now)}</td>
-            <td className="mono">{help.off === null ? "" : signed(help.off - help.now)}</td>
-          </tr>
+          <TableRow key={help.key}>
+            <TableCell>{help.words}</TableCell>
+            <TableCell className="mono">{signed(help.exact - help.now)}</TableCell>
+            <TableCell className="mono">{help.off === null ? "" : signed(help.off - help.now)}</TableCell>
+          </TableRow>
         ))}
-      </tbody>
-    </table>
+      </TableBody>
+    </Table>
   );
 }

@@ -1,4 +1,5 @@
 // What is chosen rather than typed: sides, motors, boards, drives, gears.
+
 import {
   BOARDS,
   boardProfile,
@@ -11,6 +12,8 @@ import {
   setPartValue,
   withBoard,
 } from "@giddy-pebble/core";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
 import { Pick } from "../../shared/controls.js";
 import { Stages } from "./Stages.js";
 import { useRobot } from "./state.js";
@@ -52,10 +55,12 @@ export function Choice({
 
 function Switch({ label, value, onChange }: { label: string; value: boolean; onChange(value: boolean): void }) {
   return (
-    <label className="quantityrow">
-      <span>{label}</span>
-      <input type="checkbox" checked={value} onChange={(event) => onChange(event.target.checked)} />
-    </label>
+    <FormControlLabel
+      className="quantityrow"
+      label={label}
+      labelPlacement="start"
+      control={<Checkbox size="small" checked={value} onChange={(event) => onChange(event.target.checked)} />}
+    />
   );
 }
 

@@ -1,4 +1,5 @@
 // The selected part: its name, its numbers in place, what is wrong with it, and what it means.
+
 import {
   drawnValue,
   type Figure,
@@ -18,6 +19,7 @@ import {
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { Typed } from "../../shared/controls.js";
+import { Fold } from "../../shared/Fold.js";
 import { Choices } from "./Choices.js";
 import { PartQuantity } from "./PartQuantity.js";
 import { hasMirror } from "./Plan.js";
@@ -68,7 +70,6 @@ export function Inspector() {
 
 /** The numbers of a part; those of data sheets stand folded below the others. */
 function Quantities({ part }: { part: RobotPart }) {
-  const [open, setOpen] = useState(false);
   const shown = (QUANTITIES[part.kind] ?? []).filter((info) => quantityAt(part.value, info) !== null);
   const seldom = shown.filter((info) => info.seldom);
   return (
@@ -79,10 +80,11 @@ function Quantities({ part }: { part: RobotPart }) {
           <Quantity key={`${part.ref} ${info.path}`} part={part} info={info} />
         ))}
       {seldom.length > 0 && (
-        <details className="seldom" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
-          <summary>Seldom changed</summary>
-          {open && seldom.map((info) => <Quantity key={`${part.ref} ${info.path}`} part={part} info={info} />)}
-        </details>
+        <Fold className="seldom" summary="Seldom changed" late>
+          {seldom.map((info) => (
+            <Quantity key={`${part.ref} ${info.path}`} part={part} info={info} />
+          ))}
+        </Fold>
       )}
     </>
   );
@@ -211,12 +213,11 @@ function Figures({ kind }: { kind: string }) {
         {shown.map((figure) => (
           <FigureRow key={figure.id} figure={figure} />
         ))}
-        <details className="more">
-          <summary>All figures</summary>
+        <Fold className="more" summary="All figures">
           {rest.map((figure) => (
             <FigureRow key={figure.id} figure={figure} />
           ))}
-        </details>
+        </Fold>
       </div>
       {cautions.length > 0 && (
         <p className="note warning">{[...new Set(cautions.map((figure) => figure.caution))].join(" ")}</p>
@@ -227,11 +228,16 @@ function Figures({ kind }: { kind: string }) {
 
 function FigureRow({ figure }: { figure: Figure }) {
   return (
-    <details className="figure">
-      <summary>
-        <span>{figure.label}</span>
-        <span className={`mono${figure.caution ? " caution" : ""}`}>{figure.shown}</span>
-      </summary>
+    <Fold
+      className="figure"
+      late
+      summary={
+        <>
+          <span>{figure.label}</span>
+          <span className={`mono${figure.caution ? " caution" : ""}`}>{figure.shown}</span>
+        </>
+      }
+    >
       <div className="formula">
         <code>{figure.formula}</code>
         <dl>
@@ -245,6 +251,6 @@ function FigureRow({ figure }: { figure: Figure }) {
           ))}
         </dl>
       </div>
-    </details>
+    </Fold>
   );
 }

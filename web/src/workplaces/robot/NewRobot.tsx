@@ -1,5 +1,9 @@
 // Another robot: from nothing, from the one that is open, or from a file.
+
 import Button from "@mui/material/Button";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Radio from "@mui/material/Radio";
+import RadioGroup from "@mui/material/RadioGroup";
 import { useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
 import { Panel } from "../../shared/Panel.js";
@@ -36,14 +40,10 @@ export function NewRobotForm({ first }: { first: boolean }) {
       {!first && (
         <fieldset>
           <legend>Start from</legend>
-          <label>
-            <input type="radio" name="from" checked={from === "empty"} onChange={() => setFrom("empty")} /> an empty
-            chassis
-          </label>
-          <label>
-            <input type="radio" name="from" checked={from === "this"} onChange={() => setFrom("this")} /> {robot.name},
-            as it is
-          </label>
+          <RadioGroup name="from" value={from} onChange={(_, value) => setFrom(value === "this" ? "this" : "empty")}>
+            <FormControlLabel value="empty" control={<Radio size="small" />} label="an empty chassis" />
+            <FormControlLabel value="this" control={<Radio size="small" />} label={`${robot.name}, as it is`} />
+          </RadioGroup>
         </fieldset>
       )}
       <Button type="submit" variant="contained" disabled={making || name.trim() === ""}>

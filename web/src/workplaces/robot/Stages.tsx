@@ -1,8 +1,10 @@
 // Gears, belts and chains between what drives a part and the part: kind, teeth, and on a closer look efficiency,
 // free play and where a belt slips.
+
 import { addStage, quantityAt, type RobotPart, STAGE_QUANTITIES, type Stage, setPartValue } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { Pick, Typed } from "../../shared/controls.js";
+import { Fold } from "../../shared/Fold.js";
 import { PartQuantity } from "./PartQuantity.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
@@ -58,8 +60,7 @@ export function Stages({ part, stages }: { part: RobotPart; stages: readonly Sta
           >
             ×
           </button>
-          <details className="stagemore">
-            <summary>losses and play</summary>
+          <Fold className="stagemore" summary="losses and play">
             {STAGE_QUANTITIES.slice(2).map((info) => {
               const value = quantityAt(stage, info);
               if (value === null) return null;
@@ -73,7 +74,7 @@ export function Stages({ part, stages }: { part: RobotPart; stages: readonly Sta
                 />
               );
             })}
-          </details>
+          </Fold>
         </div>
       ))}
       <Button size="small" onClick={() => setStages(addStage(stages))}>

@@ -1,5 +1,11 @@
 // The wiring sheet: what the printer gets instead of the page.
+
 import { boardProfile, currentBudget, deviceTerminals } from "@giddy-pebble/core";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
 import { useRobot } from "./state.js";
 
 const words = (text: string) => text.replaceAll("_", " ");
@@ -18,33 +24,33 @@ export function WiringSheet() {
       <p>
         {board?.title}. Pack {robot.pack.nominalVolts} V. Peak draw {budget.peakA.toFixed(1)} A of {budget.mostA} A.
       </p>
-      <table>
-        <thead>
-          <tr>
-            <th>Part</th>
-            <th>Terminal</th>
-            <th>Board</th>
-            <th>Done</th>
-          </tr>
-        </thead>
-        <tbody>
+      <Table>
+        <TableHead>
+          <TableRow>
+            <TableCell>Part</TableCell>
+            <TableCell>Terminal</TableCell>
+            <TableCell>Board</TableCell>
+            <TableCell>Done</TableCell>
+          </TableRow>
+        </TableHead>
+        <TableBody>
           {deviceTerminals(robot).map((device) => {
             const wire = robot.wiring.find((w) => w.part === device.part && w.terminal === device.terminal);
             const motor = robot.motors.find((candidate) => candidate.name === device.part);
             return (
-              <tr key={`${device.part}.${device.terminal}`}>
-                <td>
+              <TableRow key={`${device.part}.${device.terminal}`}>
+                <TableCell>
                   {words(device.part)}
                   {motor?.reversed ? ", reversed" : ""}
-                </td>
-                <td>{device.label}</td>
-                <td>{wire?.to ?? "not wired"}</td>
-                <td>☐</td>
-              </tr>
+                </TableCell>
+                <TableCell>{device.label}</TableCell>
+                <TableCell>{wire?.to ?? "not wired"}</TableCell>
+                <TableCell>☐</TableCell>
+              </TableRow>
             );
           })}
-        </tbody>
-      </table>
+        </TableBody>
+      </Table>
       <ul>
         {notes
           .filter((note) => note.severity !== "fine")

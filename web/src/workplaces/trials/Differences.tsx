@@ -1,6 +1,8 @@
 // What changed between two runs: the text, the versions, and what each step did.
+
 import { compareRuns, differenceWords, poseDifference } from "@giddy-pebble/core";
 import { compareTexts } from "../../shared/compareTexts.js";
+import { Fold } from "../../shared/Fold.js";
 import { RobotDifferences } from "../../shared/RobotDifferences.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
 import { type ShownTrial, tapeOf, useTrials } from "./store.js";
@@ -14,12 +16,9 @@ function RobotChange({ before, after }: { before: ShownTrial; after: ShownTrial 
   const [old, now] = [before.trial.robot, after.trial.robot];
   if (old.document !== now.document || old.number === now.number || !before.robot || !after.robot) return null;
   return (
-    <details open>
-      <summary>
-        {now.name} {old.number} and {now.number}
-      </summary>
+    <Fold opened summary={`${now.name} ${old.number} and ${now.number}`}>
       <RobotDifferences before={before.robot} after={after.robot} />
-    </details>
+    </Fold>
   );
 }
 
