@@ -28,12 +28,15 @@ describe("distance profile", () => {
         const { speeds } = drive(profile);
         expect(profile.done).toBe(true);
         expect(profile.distance).toBe(length);
-        let before = 0;
+        // Every tick is looked at; what is said of them is said once.
+        let [before, fastest, steepest] = [0, 0, 0];
         for (const speed of speeds) {
-          expect(speed).toBeLessThanOrEqual(cruise + 1e-12);
-          expect(speed - before).toBeLessThanOrEqual(ramp * 0.01 + 1e-12);
+          fastest = Math.max(fastest, speed);
+          steepest = Math.max(steepest, speed - before);
           before = speed;
         }
+        expect(fastest).toBeLessThanOrEqual(cruise + 1e-12);
+        expect(steepest).toBeLessThanOrEqual(ramp * 0.01 + 1e-12);
         // It arrives slowly: within three ticks' braking of standing still.
         expect(before).toBeLessThanOrEqual(3 * ramp * 0.01 + 1e-9);
       }),

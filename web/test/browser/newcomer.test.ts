@@ -2,9 +2,8 @@
 // pointer alone. Each has to work in 8 of 10 rehearsals.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { fitField } from "../../src/shared/field/fieldView.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { choose, openMission, press, rows, studyResult, untilPlanned } from "../support/mission.js";
+import { choose, fieldPlace, openMission, press, rows, studyResult, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;
@@ -122,16 +121,11 @@ describe("from an empty mission to the beacon and back", () => {
       page.waitForFunction((count) => document.querySelectorAll(".row .took").length >= count, {}, pebble);
     /** Drags what lies at one place of the field to another, in metres. */
     const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
-      const canvas = await page.$(".fieldpane canvas");
-      const box = await canvas?.boundingBox();
-      if (!box) throw new Error("the field is drawn");
-      const view = fitField(box.width, box.height, { widthM: 2.1, heightM: 1.5 });
-      const at = ([x, y]: readonly [number, number]) =>
-        [box.x + view.originX + x * view.scale, box.y + view.originY - y * view.scale] as const;
-      await page.mouse.move(...at(from));
+      const at = ([x, y]: readonly [number, number]) => fieldPlace(page, ".fieldpane canvas", x, y);
+      await page.mouse.move(...(await at(from)));
       await page.mouse.down();
-      await page.mouse.move(...at([(from[0] + to[0]) / 2, (from[1] + to[1]) / 2]), { steps: 4 });
-      await page.mouse.move(...at(to), { steps: 4 });
+      await page.mouse.move(...(await at([(from[0] + to[0]) / 2, (from[1] + to[1]) / 2])), { steps: 4 });
+      await page.mouse.move(...(await at(to)), { steps: 4 });
       await page.mouse.up();
     };
     /** A turn and a way, dragged to a place; the first pebble stands 30 cm on after a quarter turn to the left. */

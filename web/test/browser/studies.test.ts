@@ -1,11 +1,11 @@
 // Many rehearsals, versions, and what the field answers: on the real page, with the real workers and the database.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { fitField } from "../../src/shared/field/fieldView.js";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import {
   chooseStep,
+  fieldPlace,
   getJson,
   newMission,
   openMission,
@@ -140,12 +140,7 @@ describe("versions", () => {
 });
 
 describe("the field answers back", () => {
-  async function place(x: number, y: number): Promise<[number, number]> {
-    const box = await (await page.$(".fieldpane canvas"))?.boundingBox();
-    if (!box) throw new Error("the field is drawn");
-    const view = fitField(box.width, box.height, { widthM: 4, heightM: 4 });
-    return [box.x + view.originX + x * view.scale, box.y + view.originY - y * view.scale];
-  }
+  const place = (x: number, y: number) => fieldPlace(page, ".fieldpane canvas", x, y);
 
   test("a pebble dragged along its way changes the distance, in one step back", async () => {
     const id = await open("go 50 cm\nwait 0.5 s");

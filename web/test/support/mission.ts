@@ -131,3 +131,13 @@ export async function studyResult(page: Page): Promise<[number, number]> {
   const [, worked = "0", of = "0"] = /(\d+) of (\d+);/.exec(words) ?? [];
   return [Number(worked), Number(of)];
 }
+
+/** Screen place of a point on the field that a canvas shows, px. */
+export async function fieldPlace(page: Page, selector: string, xM: number, yM: number): Promise<[number, number]> {
+  const [left, top, view] = await page.$eval(selector, (canvas) => {
+    const box = canvas.getBoundingClientRect();
+    return [box.left, box.top, (canvas as HTMLElement).dataset.view ?? ""] as const;
+  });
+  const [scale = 0, originX = 0, originY = 0] = view.split(" ").map(Number);
+  return [left + originX + xM * scale, top + originY - yM * scale];
+}

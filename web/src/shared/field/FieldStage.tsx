@@ -5,7 +5,7 @@ import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import { type ReactNode, type PointerEvent as ReactPointerEvent, useEffect, useRef } from "react";
 import { type Pen, readColours } from "./drawField.js";
-import { type FieldView, fitField, pan, toField, zoomAt } from "./fieldView.js";
+import { clearMargin, type FieldMargin, type FieldView, fitField, pan, toField, zoomAt } from "./fieldView.js";
 
 /** A place of the pointer: on the field, m, and on the canvas, px; with what one pixel is, m. */
 export interface StagePoint {
@@ -48,7 +48,7 @@ export interface StageProps {
   readonly tool?: StageTool;
   readonly handle?: (stage: StageHandle | null) => void;
   /** Room kept free around the field, px. */
-  readonly margin?: { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number };
+  readonly margin?: FieldMargin;
   readonly className?: string;
   readonly canvasProps?: Readonly<Record<string, unknown>>;
   readonly children?: ReactNode;
@@ -79,6 +79,8 @@ export function FieldStage(props: StageProps) {
     if (!element || !context || empty || fitKey === "") return;
     view.current = null;
     let frame = 0;
+    /** The view that shows the whole field, for as long as nobody moved it. */
+    let fitted: { readonly view: FieldView; readonly key: string } | null = null;
     let colours = readColours();
     const scheme = window.matchMedia("(prefers-color-scheme: dark)");
     const paint = () => {
@@ -92,7 +94,15 @@ export function FieldStage(props: StageProps) {
         view.current = null;
       }
       if (!size) return;
-      view.current ??= fitField(width, height, size, margin);
+      const room = margin ?? clearMargin(width, overHeights(element));
+      const key = `${room.top} ${room.bottom}`;
+      if (view.current === fitted?.view && fitted?.key !== key) view.current = null;
+      if (!view.current) {
+        view.current = fitField(width, height, size, room);
+        fitted = { view: view.current, key };
+      }
+      const { scale, originX, originY } = view.current;
+      element.dataset.view = `${scale} ${originX} ${originY}`;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, width, height);
       draw(
@@ -216,6 +226,12 @@ export function FieldStage(props: StageProps) {
 }
 
 /** Where the page's own words lie over the canvas: labels keep away from there. */
+/** Heights of the legend and the buttons over a canvas, px. */
+function overHeights(canvas: HTMLCanvasElement): { readonly legend: number; readonly tools: number } {
+  const high = (selector: string) => canvas.parentElement?.querySelector<HTMLElement>(selector)?.offsetHeight ?? 0;
+  return { legend: high(".legend"), tools: high(".fieldtools") };
+}
+
 function blockedBoxes(canvas: HTMLCanvasElement): { left: number; top: number; right: number; bottom: number }[] {
   const own = canvas.getBoundingClientRect();
   return [...(canvas.parentElement?.querySelectorAll(".legend, .fieldtools, [data-over]") ?? [])].map((one) => {

@@ -401,6 +401,22 @@ function drawFittings(context: CanvasRenderingContext2D, robot: Robot, m: number
 }
 
 /** A numbered pebble beside the path. */
+/** Middle and half sizes of a pebble at a place, px. */
+function pebblePlace(view: Pen["view"], text: string, x: number, y: number) {
+  return {
+    px: view.originX + x * view.scale + 9,
+    py: view.originY - y * view.scale - 13,
+    wide: text.length > 2 ? 12 : 10,
+    high: 7.5,
+  };
+}
+
+/** What a pebble at a place covers. */
+export function pebbleBox({ view }: Pen, text: string, x: number, y: number): Box {
+  const { px, py, wide, high } = pebblePlace(view, text, x, y);
+  return { left: px - wide, top: py - high, right: px + wide, bottom: py + high };
+}
+
 export function drawPebble(
   { context, view, colours }: Pen,
   text: string,
@@ -408,10 +424,9 @@ export function drawPebble(
   y: number,
   state: "planned" | "running" | "trouble",
 ): void {
-  const px = view.originX + x * view.scale + 9;
-  const py = view.originY - y * view.scale - 13;
+  const { px, py, wide, high } = pebblePlace(view, text, x, y);
   context.beginPath();
-  context.ellipse(px, py, text.length > 2 ? 12 : 10, 7.5, -0.06, 0, 2 * Math.PI);
+  context.ellipse(px, py, wide, high, -0.06, 0, 2 * Math.PI);
   context.fillStyle = (state === "trouble" ? colours.rust : state === "running" ? colours.ink : colours.water) ?? "";
   context.fill();
   context.lineWidth = 2;

@@ -11,17 +11,25 @@ export interface FieldView {
 const LEAST_SCALE = 20;
 const MOST_SCALE = 6000;
 
-const MARGIN = { left: 36, right: 36, top: 26, bottom: 46 } as const;
+/** Room around the field, px. */
+export interface FieldMargin {
+  readonly left: number;
+  readonly right: number;
+  readonly top: number;
+  readonly bottom: number;
+}
+
+const MARGIN: FieldMargin = { left: 36, right: 36, top: 26, bottom: 46 };
 
 /** Room around the field on the drawing board: rulers at two edges. */
-export const BOARD_MARGIN = { left: 46, right: 24, top: 40, bottom: 62 } as const;
+export const BOARD_MARGIN = { left: 46, right: 24, top: 40, bottom: 62 } as const satisfies FieldMargin;
 
 /** The whole field in the pane with a margin for labels. */
 export function fitField(
   widthPx: number,
   heightPx: number,
   field: { widthM: number; heightM: number },
-  margin: { left: number; right: number; top: number; bottom: number } = MARGIN,
+  margin: FieldMargin = MARGIN,
 ): FieldView {
   const wide = widthPx - margin.left - margin.right;
   const scale = Math.max(
@@ -31,6 +39,22 @@ export function fitField(
   const left = margin.left + (wide - field.widthM * scale) / 2;
   const top = margin.top + (heightPx - margin.top - margin.bottom - field.heightM * scale) / 2;
   return { scale, originX: left, originY: top + field.heightM * scale };
+}
+
+/** Panes narrower than this have no room for the buttons beside the field, px. */
+const NARROW_PX = 800;
+
+/**
+ * Room that keeps the field clear of what stands over the pane: of a legend however many lines it has, and on a narrow
+ * pane of the buttons.
+ * @param over - heights of both, px; 0 for none
+ */
+export function clearMargin(widthPx: number, over: { readonly legend: number; readonly tools: number }): FieldMargin {
+  return {
+    ...MARGIN,
+    top: widthPx < NARROW_PX ? Math.max(MARGIN.top, over.tools + 20) : MARGIN.top,
+    bottom: Math.max(MARGIN.bottom, over.legend + 16),
+  };
 }
 
 export function zoomAt(view: FieldView, x: number, y: number, factor: number): FieldView {

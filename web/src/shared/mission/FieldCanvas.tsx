@@ -15,6 +15,7 @@ import {
   Labels,
   type PathStyle,
   type Pen,
+  pebbleBox,
 } from "../field/drawField.js";
 import { drawFloor } from "../field/drawFloor.js";
 import { drawPlaces, drawTouches } from "../field/drawMarks.js";
@@ -59,6 +60,12 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   if (!field) return;
   drawFloor(pen, field.document);
   const labels = new Labels(pen.blocked);
+  const stones = pebbles(planned?.summary?.steps ?? []).map((step) => {
+    const i = Math.min((planned?.x.length ?? 1) - 1, Math.round(step.endMs / TICK_MS));
+    return { step, top: /^\d+/.exec(step.step)?.[0] ?? "", x: planned?.x[i] ?? 0, y: planned?.y[i] ?? 0 };
+  });
+  // The pebbles lie on top: names stand beside them.
+  for (const { top, x, y } of stones) labels.keepClear(pebbleBox(pen, top, x, y));
   drawZones(pen, field.document, labels);
   drawThings(pen, field.document, labels);
   drawGates(pen, field.document);
@@ -109,12 +116,10 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   const loads = live ? (live.readings?.seen?.loads ?? null) : loadsAt(shown, field.document, playhead.tick);
   drawLoads(pen, field.document, loads?.length === field.document.loads.length ? [...loads] : null);
   const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
-  for (const step of pebbles(planned?.summary?.steps ?? [])) {
-    const top = /^\d+/.exec(step.step)?.[0] ?? "";
-    const i = Math.min((planned?.x.length ?? 1) - 1, Math.round(step.endMs / TICK_MS));
+  for (const { step, top, x, y } of stones) {
     const trouble = step.endedBy === "bound" || step.endedBy === "limit";
     const running = now?.step.startsWith(top) && /^\D|^$/.test(now.step.slice(top.length));
-    drawPebble(pen, top, planned?.x[i] ?? 0, planned?.y[i] ?? 0, trouble ? "trouble" : running ? "running" : "planned");
+    drawPebble(pen, top, x, y, trouble ? "trouble" : running ? "running" : "planned");
   }
   if (robot && live && live.path.x.length > 0) {
     const { x, y, heading } = live.path;

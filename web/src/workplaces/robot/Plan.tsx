@@ -13,7 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import type React from "react";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
-import { type DrawingWindow, type Fit, fitWindow, gridStep, planWindow } from "./geometry.js";
+import { type DrawingWindow, type Fit, fitWindow, gridStep, NARROW_PX, planWindow } from "./geometry.js";
 import { PlanDimensions } from "./PlanDimensions.js";
 import { AttachmentShape, points, SensorShape, SupportShape, WheelShape } from "./PlanParts.js";
 import { useRobot } from "./state.js";
@@ -83,8 +83,9 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
   // While something is dragged the drawing keeps its scale.
   const [frozen, setFrozen] = useState<DrawingWindow | null>(null);
   const [snapped, setSnapped] = useState<{ x: number | null; y: number | null } | null>(null);
-  const window = frozen ?? planWindow(robot);
-  const fit = fitWindow(window, size.width, size.height);
+  const narrow = size.width < NARROW_PX;
+  const window = frozen ?? planWindow(robot, narrow);
+  const fit = fitPlan(window, size);
 
   const down = (event: PointerEvent, { part, xM, yM }: Placed): void => {
     event.stopPropagation();
@@ -137,6 +138,7 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
 
   const [comX, comY] = robot.chassis.centreOfMassM;
   const balance: Placed = { part: { ...CENTRE_OF_MASS, value: robot.chassis }, xM: comX, yM: comY };
+  const isChosen = ({ part: one }: Placed) => one.ref === selected;
   const shown = placed(parts);
   const part = findPart(robot, selected);
   return (
@@ -203,18 +205,28 @@ export function Plan({ parts }: { parts: readonly RobotPart[] }) {
             <line x1={-8} x2={8} />
             <line y1={-8} y2={8} />
           </g>
-          <Loads scale={fit.scale} />
+          {(!narrow || selected === "chassis") && <Loads scale={fit.scale} />}
         </g>
         <Forward x={size.width - 120} />
       </svg>
-      <PlanDimensions robot={robot} part={part} window={window} fit={fit} mirror={mirror} />
-      <Names robot={robot} shown={shown} window={window} fit={fit} />
+      <PlanDimensions robot={robot} part={part} window={window} fit={fit} mirror={mirror} narrow={narrow} />
+      <Names robot={robot} shown={narrow ? shown.filter(isChosen) : shown} window={window} fit={fit} />
       <p className="scalewords">Plan · 1 square = {gridStep(fit.scale)} mm</p>
     </div>
   );
 }
 
 /** The window that fills the whole pane at this fit. */
+/** Room above for the buttons and below for a dimension, on a narrow pane, px. */
+const NARROW_ROOM = { top: 44, bottom: 72, right: 84 } as const;
+
+function fitPlan(window: DrawingWindow, { width, height }: { width: number; height: number }): Fit {
+  if (width >= NARROW_PX) return fitWindow(window, width, height);
+  const { top, bottom, right } = NARROW_ROOM;
+  const fit = fitWindow(window, width - right, height - top - bottom);
+  return { ...fit, top: fit.top + top };
+}
+
 function wholePane(fit: Fit, size: { width: number; height: number }, window: DrawingWindow): DrawingWindow {
   return {
     x: window.x - fit.left / fit.scale,

@@ -19,19 +19,22 @@ export function PlanDimensions({
   window,
   fit,
   mirror,
+  narrow,
 }: {
   robot: Robot;
   part: RobotPart | null;
   window: DrawingWindow;
   fit: Fit;
   mirror: boolean;
+  /** There is room for the numbers of what is selected, and no more. */
+  narrow: boolean;
 }) {
   const toX = (x: number) => fit.left + (x * 1000 - window.x) * fit.scale;
   const toY = (y: number) => fit.top + (-y * 1000 - window.y) * fit.scale;
   const left = leadWheel(robot, "left")?.wheel;
   const right = leadWheel(robot, "right")?.wheel;
   const lines = [];
-  if (left && right) {
+  if (left && right && (!narrow || part?.kind === "drive")) {
     const span = left.yM - right.yM;
     const rear = Math.min(...robot.chassis.outlineM.map(([x]) => x), left.xM - left.diameterM / 2);
     lines.push(
@@ -55,7 +58,8 @@ export function PlanDimensions({
     const xs = robot.chassis.outlineM.map(([x]) => x);
     const ys = robot.chassis.outlineM.map(([, y]) => y);
     const [low, high, bottom, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-    const level = fit.top + window.height * fit.scale - 16;
+    const level = fit.top + window.height * fit.scale + (narrow ? 50 : -16);
+    const beside = toX(high) + (narrow ? 34 : 96);
     lines.push(
       <Dimension
         key="length"
@@ -73,9 +77,9 @@ export function PlanDimensions({
         after
         label="Width of the chassis"
         caption="width"
-        x1={toX(high) + 96}
+        x1={beside}
         y1={toY(top)}
-        x2={toX(high) + 96}
+        x2={beside}
         y2={toY(bottom)}
         valueM={top - bottom}
         onChange={(value) => change(sizeChassis(robot, high - low, value), "width", "dimension width")}

@@ -10,9 +10,11 @@ export interface DrawingWindow {
 }
 
 const MARGIN_MM = 46;
+/** On a narrow pane, where names and most numbers are left out. */
+const NARROW_MARGIN_MM = 8;
 
 /** Window of the plan around everything the robot has. y grows downwards, so left is up. */
-export function planWindow(robot: Robot): DrawingWindow {
+export function planWindow(robot: Robot, narrow = false): DrawingWindow {
   const xs: number[] = [];
   const ys: number[] = [];
   const add = (x: number, y: number) => {
@@ -31,8 +33,9 @@ export function planWindow(robot: Robot): DrawingWindow {
   for (const sensor of robot.sensors)
     if (sensor.kind === "eye")
       add(sensor.xM + Math.cos(sensor.aimRad) * 0.07, sensor.yM + Math.sin(sensor.aimRad) * 0.07);
-  const [left, right] = [Math.min(...xs) * 1000 - MARGIN_MM, Math.max(...xs) * 1000 + MARGIN_MM];
-  const half = Math.max(...ys.map(Math.abs)) * 1000 + MARGIN_MM;
+  const margin = narrow ? NARROW_MARGIN_MM : MARGIN_MM;
+  const [left, right] = [Math.min(...xs) * 1000 - margin, Math.max(...xs) * 1000 + margin];
+  const half = Math.max(...ys.map(Math.abs)) * 1000 + margin;
   return { x: left, y: -half, width: right - left, height: 2 * half };
 }
 
@@ -55,6 +58,9 @@ export interface Fit {
   readonly left: number;
   readonly top: number;
 }
+
+/** A pane narrower than this has no room for names and numbers of everything, px. */
+export const NARROW_PX = 480;
 
 /** Largest even fit of a window into a pane, in the middle. */
 export function fitWindow(window: DrawingWindow, widthPx: number, heightPx: number): Fit {
