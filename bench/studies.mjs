@@ -37,11 +37,11 @@ try {
     });
     const begun = performance.now();
     await page.click('::-p-aria([name="Try 200 times"][role="button"])');
-    await page.waitForFunction(() => window.document.querySelector(".panel progress") !== null);
+    await page.waitForFunction(() => window.document.querySelector(".panel [role=progressbar]") !== null);
     await page.waitForFunction(
       () =>
         window.document.querySelector(".panel .rate") !== null &&
-        window.document.querySelector(".panel progress") === null,
+        window.document.querySelector(".panel [role=progressbar]") === null,
       { timeout: 120_000 },
     );
     const seconds = (performance.now() - begun) / 1000;

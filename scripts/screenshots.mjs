@@ -47,10 +47,6 @@ async function robots(page) {
   await part("Left wheel");
   await page.mouse.move(700, 770);
   await shoot(page, "robot-plan");
-  await page.keyboard.press("g");
-  await (await page.waitForSelector("::-p-aria(Compare another choice)"))?.click();
-  await page.waitForFunction(() => document.querySelectorAll(".gearchart path").length > 1);
-  await shoot(page, "robot-gears");
   await open("Drizzle");
   await part("Lever");
   await page.keyboard.press("v");
@@ -148,6 +144,21 @@ async function driven(page) {
   await shoot(page, "drive-steps");
 }
 
+/** What the sensors saw on the trail, and the tuner's map. @param {import("puppeteer-core").Page} page */
+async function sensors(page) {
+  const { documents } = await (await fetch(`${url}/api/documents?kind=mission`)).json();
+  const found = documents.find((/** @type {{ name: string }} */ one) => one.name === "Trail to the mast");
+  await page.goto(`${url}/mission?mission=${found.id}`);
+  await page.waitForSelector(".row .took");
+  await page.evaluate(() => document.fonts.ready);
+  await (await page.waitForSelector("::-p-aria(Sensors[role='button'])"))?.click();
+  await (await page.waitForSelector("::-p-aria(Tune[role='button'])"))?.click();
+  await page.waitForSelector("::-p-aria(Tune again[role='button'])", { timeout: 120_000 });
+  await page.focus(".scrubber");
+  for (let i = 0; i < 6; i += 1) await page.keyboard.press("PageUp");
+  await shoot(page, "mission-sensors");
+}
+
 /** Many rehearsals of one mission, and its versions. @param {import("puppeteer-core").Page} page */
 async function many(page) {
   const { documents } = await (await fetch(`${url}/api/documents?kind=mission`)).json();
@@ -158,7 +169,7 @@ async function many(page) {
   const tried = async () => {
     await (await page.waitForSelector("::-p-aria(Try 200 times[role='button'])"))?.click();
     await page.waitForFunction(
-      () => document.querySelector(".panel .rate") !== null && document.querySelector(".panel progress") === null,
+      () => document.querySelector(".panel .rate") !== null && document.querySelector(".panel [role=progressbar]") === null,
       { timeout: 120_000 },
     );
   };
@@ -320,6 +331,7 @@ try {
     await undo?.click();
   }
   await page.waitForSelector('[data-save="saved"]');
+  await sensors(page);
   await many(page);
   await robots(page);
   await fields(page);

@@ -358,7 +358,13 @@ function declaredNames(lines: readonly Line[]): DeclaredNames {
   for (const { tokens } of lines) {
     const first = tokens[0];
     const second = tokens[1];
-    if (first?.kind !== "word" || second?.kind !== "word") continue;
+    if (first?.kind !== "word") continue;
+    if (first.text === "repeat") {
+      const before = tokens.findIndex(({ text }) => text === "as" || text === "each");
+      const name = before === -1 ? undefined : tokens[before + 1];
+      if (name?.kind === "word") all.add(name.text);
+    }
+    if (second?.kind !== "word") continue;
     if (DECLARES.has(first.text)) all.add(second.text);
     if (first.text === "list" || first.text === "table") lists.add(second.text);
     if (first.text === "routine") {
@@ -368,10 +374,6 @@ function declaredNames(lines: readonly Line[]): DeclaredNames {
         if (token.kind === "word" && tokens[i + 1]?.text === ":") all.add(token.text);
       });
     }
-    if (first.text !== "repeat") continue;
-    const before = tokens.findIndex(({ text }) => text === "as" || text === "each");
-    const name = before === -1 ? undefined : tokens[before + 1];
-    if (name?.kind === "word") all.add(name.text);
   }
   return { all, lists, routines };
 }

@@ -1,4 +1,5 @@
 // The ways a robot is put down, and the one a robot's placing was measured for.
+import { PI } from "../math/trig.js";
 import type { Robot } from "../robot/schema.js";
 
 export const PLACED_BY = ["eye", "jig", "wall"] as const;
@@ -8,6 +9,13 @@ export const PLACED_WORDS: Readonly<Record<PlacedBy, string>> = {
   eye: "by eye",
   jig: "in a jig",
   wall: "against a wall",
+};
+
+/** How exactly each way of putting a robot down is: standard deviations of its place, m, and its heading, rad. */
+export const PLACING: Readonly<Record<PlacedBy, { readonly positionM: number; readonly headingRad: number }>> = {
+  eye: { positionM: 0.003, headingRad: PI / 180 },
+  wall: { positionM: 0.001, headingRad: (0.25 * PI) / 180 },
+  jig: { positionM: 0.0004, headingRad: (0.1 * PI) / 180 },
 };
 
 /** How a known of placing came about: its method says the way. */

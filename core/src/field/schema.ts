@@ -86,6 +86,8 @@ export const fieldSchema = z.object({
     grip: within(RANGES.friction).default(1),
     reflectance: share.default(0.85),
     colour: colour.default("#EDE6D6"),
+    /** Bumps that turn a robot aside, against those of a usual table: 0 is glass, 1 a table, 3 rough boards. */
+    unevenness: within(RANGES.unevenness).optional(),
   }),
   /** What the floor looks like below all marks: a straightened picture, 2 mm a cell from the lower left. */
   picture: z

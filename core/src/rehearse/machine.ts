@@ -144,6 +144,8 @@ export class RehearsalMachine implements Machine {
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
   private readonly owed: [number, number] = [0, 0];
   private readonly standing: StandingRobot | null;
+  /** Heading wander on this floor, rad for the square root of a metre. */
+  private readonly bumpRad: number;
   /** -1 for a side whose motor turns its wheel backwards. */
   private readonly directions: readonly [number, number];
   /** Commands on their way to the motors, oldest first. */
@@ -157,6 +159,7 @@ export class RehearsalMachine implements Machine {
     this.known = known;
     this.draw = draw;
     this.chance = chance;
+    this.bumpRad = draw.bumpRad * (field.surface.unevenness ?? 1);
     this.drive = new DriveControl(model, TICK_SEC);
     this.directions = [sideSign(robot, "left"), sideSign(robot, "right")];
     this.snapshot = new Float64Array(slotCount(robot));
@@ -467,12 +470,12 @@ export class RehearsalMachine implements Machine {
 
   /** Small unevenness of the floor turns a moving robot a little. */
   private bump(turned: number): void {
-    if (this.draw.bumpRad === 0) return;
+    if (this.bumpRad === 0) return;
     const { world } = this;
     const moved =
       Math.sqrt(world.velocityX * world.velocityX + world.velocityY * world.velocityY) * TICK_SEC +
       Math.abs(turned) * 0.05;
-    if (moved > 1e-7) world.headingRad += this.draw.bumpRad * Math.sqrt(moved) * this.chance.normal();
+    if (moved > 1e-7) world.headingRad += this.bumpRad * Math.sqrt(moved) * this.chance.normal();
   }
 }
 

@@ -256,7 +256,7 @@ export class Rehearsal {
     const chance = randomStream(options.seed);
     const draw = options.ideal
       ? idealDraw(robot)
-      : drawRun(robot, options.scatter ?? usualScatter(), chance, options.adjustments);
+      : drawRun(robot, options.scatter ?? usualScatter(), chance, options.adjustments, begin.put ?? null);
     const world = worldFromRobot(robot, field, draw.deviations);
     const pose: Pose = {
       xM: begin.xM + draw.startXM,

@@ -1,6 +1,8 @@
 // How runs differ from one another: every draw of one run, from its seed. All sizes can be set; ideal
 // rehearsals use none.
+
 import { z } from "zod";
+import { PLACING, type PlacedBy, placedBy } from "../calibrate/placing.js";
 import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
@@ -83,8 +85,15 @@ function relative(known: { value: number; standardError: number }): number {
 /**
  * Draws one run; the order of draws is part of the core's version. Adjustments change single draws and leave the
  * others of the same seed as they are, so that two studies differ by that one thing only.
+ * @param put - how the begin place says that one is put down; null as the robot's placing was measured
  */
-export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream, adjustments: Adjustments = {}): RunDraw {
+export function drawRun(
+  robot: Robot,
+  scatter: Scatter,
+  chance: RandomStream,
+  adjustments: Adjustments = {},
+  put: PlacedBy | null = null,
+): RunDraw {
   const known: RobotInForce = robotInForce(robot);
   const deal = (key: string): number => {
     const normal = chance.normal();
@@ -109,10 +118,14 @@ export function drawRun(robot: Robot, scatter: Scatter, chance: RandomStream, ad
   const rest = known.gyro
     ? known.gyro.restRadS.value + scatter.knowns * known.gyro.restRadS.standardError * deal("gyro rest")
     : 0;
+  const placing =
+    put === null || put === placedBy(robot)
+      ? { positionM: known.placementM, headingRad: known.placementRad }
+      : PLACING[put];
   const start = {
-    startXM: scatter.placement * known.placementM * deal("place"),
-    startYM: scatter.placement * known.placementM * deal("place"),
-    startRad: scatter.placement * known.placementRad * deal("heading"),
+    startXM: scatter.placement * placing.positionM * deal("place"),
+    startYM: scatter.placement * placing.positionM * deal("place"),
+    startRad: scatter.placement * placing.headingRad * deal("heading"),
   };
   const eyeOffsetsM = new Map<string, number>();
   const nearFactors = new Map<string, number>();

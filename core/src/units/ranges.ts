@@ -45,6 +45,8 @@ export const RANGES = {
   heading: upTo(10_000 * TAU),
   loadMass: { least: 1e-4, most: 100 },
   friction: { least: 0.01, most: 5 },
+  /** Bumps of a floor against those of a usual table. */
+  unevenness: { least: 0, most: 10 },
   points: upTo(1e6),
   /** Times within a run, s: a day. */
   time: { least: 0.001, most: 86_400 },

@@ -240,6 +240,14 @@ describe("places", () => {
 });
 
 describe("names that are words of the language", () => {
+  test.each(["look", "facing", "radius", "gain", "with", "at", "until", "limit"])(
+    "the number of a loop may be called %s, with a fixed count too",
+    (word) => {
+      const { summary } = runSteps(`repeat 3 times as ${word}\n  note counted = (${word} - 1)`);
+      expect(summary.notes.map(({ value }) => value)).toEqual([0, 1, 2]);
+    },
+  );
+
   const WORDS =
     "radius low away at one g min line wall high by to from held look list path of most each in as while use go turn wait stop begin field goal mission routine times about wheel turning centre edge with over forward toward looks ends keep release again dead curve every repeat if else choose during max abs gain damp bridge corners crossings then until limit for using ramp add clear s cm deg".split(
       " ",

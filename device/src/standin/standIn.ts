@@ -20,6 +20,7 @@ import {
   mixSeed,
   openFloor,
   PI,
+  PLACING,
   type PlacedBy,
   type Pose,
   parseMission,
@@ -52,12 +53,6 @@ import { compileForRobot, reckonedPose } from "./reckoning.js";
 import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
 
 export type Doing = "idle" | "running" | "driven" | "restarting";
-/** Standard deviations of putting it down, m and rad. */
-export const PLACING: Readonly<Record<PlacedBy, { readonly positionM: number; readonly headingRad: number }>> = {
-  eye: { positionM: 0.003, headingRad: PI / 180 },
-  wall: { positionM: 0.001, headingRad: (0.25 * PI) / 180 },
-  jig: { positionM: 0.0004, headingRad: (0.1 * PI) / 180 },
-};
 /** Standard deviations of a tape reading, m and rad. */
 export const TAPE = { positionM: 0.001, headingRad: (0.5 * PI) / 180 } as const;
 

@@ -79,14 +79,14 @@ describe("try many times", () => {
     await page.select('[aria-label="How many times"]', "1000");
     await press(page, "Try 1000 times");
     await page.waitForFunction(
-      () => Number((document.querySelector(".panel progress") as HTMLProgressElement | null)?.value) > 8,
+      () => Number(/^\d+/.exec(document.querySelector(".panel .progress [role=status]")?.textContent ?? "")?.[0]) > 8,
       {
         timeout: 30_000,
       },
     );
     await press(page, "Cancel");
     await page.waitForFunction(() => /Cancelled after \d+ of 1000/.test(document.body.textContent ?? ""));
-    expect(await page.$(".panel progress")).toBeNull();
+    expect(await page.$(".panel [role=progressbar]")).toBeNull();
     expect((await getJson(server, `/api/studies?mission=${id}`)).studies).toEqual([]);
   });
 
@@ -97,7 +97,7 @@ describe("try many times", () => {
     await page.waitForFunction(
       () =>
         document.querySelectorAll("table.helps tbody tr").length > 8 &&
-        document.querySelector(".panel progress") === null,
+        document.querySelector(".panel [role=progressbar]") === null,
       { timeout: 60_000 },
     );
     expect(

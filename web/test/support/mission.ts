@@ -124,7 +124,8 @@ export async function choose(page: Page, selector: string, words: string): Promi
 /** How many rehearsals of the shown study worked, once all are done: [worked, of]. */
 export async function studyResult(page: Page): Promise<[number, number]> {
   await page.waitForFunction(
-    () => document.querySelector(".panel .rate") !== null && document.querySelector(".panel progress") === null,
+    () =>
+      document.querySelector(".panel .rate") !== null && document.querySelector(".panel [role=progressbar]") === null,
     { timeout: 60_000 },
   );
   const words = await page.$eval(".panel .rate", (rate) => rate.textContent ?? "");

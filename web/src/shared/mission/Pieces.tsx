@@ -2,7 +2,7 @@
 import { NEVER_NAMES, nameNumber, type Piece } from "@giddy-pebble/core";
 import { useRef, useState } from "react";
 import { Typed } from "../controls.js";
-import { QuantityField } from "../QuantityField.js";
+import { QuantityField } from "../quantity/QuantityField.js";
 import { currentNames } from "./names.js";
 import { useMission } from "./state.js";
 import { edit } from "./store.js";

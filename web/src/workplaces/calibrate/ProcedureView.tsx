@@ -18,7 +18,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
 import { Pick } from "../../shared/controls.js";
 import { ask, useLink } from "../../shared/link/linkStore.js";
-import { QuantityField } from "../../shared/QuantityField.js";
+import { QuantityField } from "../../shared/quantity/QuantityField.js";
 import { Check } from "./Check.js";
 import { History } from "./History.js";
 import { cancelRuns, runMore, useWhyNotMeasured } from "./measuring.js";

@@ -4,7 +4,7 @@ import { bodiesOf, type FrameOf, walk } from "@giddy-pebble/core";
 import { useMemo } from "react";
 import { useLink } from "../../shared/link/linkStore.js";
 import { useMission } from "../../shared/mission/state.js";
-import { QuantityField } from "../../shared/QuantityField.js";
+import { QuantityField } from "../../shared/quantity/QuantityField.js";
 import { setRadio, useDrive } from "./driving.js";
 import type { Channel } from "./Strips.js";
 

@@ -25,7 +25,7 @@ import { About } from "../../shared/mission/About.js";
 import { Pieces } from "../../shared/mission/Pieces.js";
 import { useMission } from "../../shared/mission/state.js";
 import { dispatch, edit } from "../../shared/mission/store.js";
-import { QuantityField } from "../../shared/QuantityField.js";
+import { QuantityField } from "../../shared/quantity/QuantityField.js";
 import {
   arrowsAreRightStick,
   forgetLayout,

@@ -39,7 +39,7 @@ function Strip({ channel, tone }: { channel: Channel; tone: number }) {
     let frame = 0;
     let drawn = -1;
     const paint = () => {
-      frame = requestAnimationFrame(paint);
+      frame = 0;
       const last = strip.at(-1);
       if (!last || last.tick === drawn) return;
       drawn = last.tick;
@@ -62,8 +62,15 @@ function Strip({ channel, tone }: { channel: Channel; tone: number }) {
       const now = channel.value(last);
       if (words.current) words.current.textContent = now === null ? "" : channel.words(now);
     };
-    frame = requestAnimationFrame(paint);
-    return () => cancelAnimationFrame(frame);
+    const soon = () => {
+      if (frame === 0) frame = requestAnimationFrame(paint);
+    };
+    soon();
+    const off = useDrive.subscribe((now, before) => now.readings !== before.readings && soon());
+    return () => {
+      off();
+      cancelAnimationFrame(frame);
+    };
   }, [channel]);
   return (
     <div className="strip" data-tone={tone}>

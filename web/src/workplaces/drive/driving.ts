@@ -142,12 +142,12 @@ function sumUp(): void {
   sent = sent.filter(({ at }) => now - at < WINDOW_MS);
   const trips = sent.flatMap(({ roundTripMs }) => (roundTripMs === null ? [] : [roundTripMs])).sort((a, b) => a - b);
   const due = sent.filter(({ at, roundTripMs }) => roundTripMs !== null || now - at > LOST_AFTER_MS);
-  set({
-    figures: {
-      roundTripMs: trips[Math.floor(trips.length / 2)] ?? null,
-      lost: due.length === 0 ? null : due.filter(({ roundTripMs }) => roundTripMs === null).length / due.length,
-    },
-  });
+  const figures: LinkFigures = {
+    roundTripMs: trips[Math.floor(trips.length / 2)] ?? null,
+    lost: due.length === 0 ? null : due.filter(({ roundTripMs }) => roundTripMs === null).length / due.length,
+  };
+  const { figures: before } = get();
+  if (before.roundTripMs !== figures.roundTripMs || before.lost !== figures.lost) set({ figures });
 }
 
 function took(frame: FrameOf<"readings">): void {

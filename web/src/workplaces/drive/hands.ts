@@ -225,6 +225,14 @@ function joined(a: Handset, b: Handset): Handset {
   return { sticks, levels, buttons: a.buttons | b.buttons };
 }
 
+function sameHands(a: Handset, b: Handset): boolean {
+  return (
+    a.buttons === b.buttons &&
+    a.sticks.every((value, i) => value === b.sticks[i]) &&
+    a.levels.every((value, i) => value === b.levels[i])
+  );
+}
+
 /**
  * Reads everything once.
  * @returns whether a pad that was in use has gone since the last time
@@ -252,7 +260,9 @@ export function readHands(): { readonly padGone: boolean } {
     // While one is being found by moving it, it moves nothing else.
     if (!useHands.getState().learning) now = joined(now, fromPad(pad));
   }
+  // What is the same as before is drawn already.
+  const changed = !sameHands(held.now, now);
   held.now = now;
-  for (const listener of held.listeners) listener();
+  if (changed) for (const listener of held.listeners) listener();
   return { padGone };
 }

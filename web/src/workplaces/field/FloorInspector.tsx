@@ -3,7 +3,7 @@ import { type Field, findStart, RANGES, reflectanceOf } from "@giddy-pebble/core
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
-import { Quantity } from "../../shared/Quantity.js";
+import { Quantity } from "../../shared/quantity/Quantity.js";
 import { Choice, COLOURS, likeWords } from "./Choice.js";
 import { useField } from "./state.js";
 import { changeField, missionHere, setStartNumber, showPanel } from "./store.js";
@@ -108,6 +108,15 @@ function Surface() {
         value={surface.grip}
         {...RANGES.friction}
         onChange={(grip) => put("grip of the floor", { grip })}
+      />
+      <Quantity
+        label="Unevenness"
+        hint="0 like glass, 1 a table, 3 rough boards"
+        unit=""
+        digits={1}
+        value={surface.unevenness ?? 1}
+        {...RANGES.unevenness}
+        onChange={(unevenness) => put("unevenness of the floor", { unevenness })}
       />
       <Quantity
         label="Light it sends back"

@@ -13,7 +13,7 @@ import {
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useEffect, useState } from "react";
-import { Quantity } from "../../shared/Quantity.js";
+import { Quantity } from "../../shared/quantity/Quantity.js";
 import { Floor } from "./FloorInspector.js";
 import { meaningOf, numbersOf } from "./facts.js";
 import { useField } from "./state.js";

@@ -6,7 +6,7 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import { Panel } from "../../shared/Panel.js";
-import { Quantity } from "../../shared/Quantity.js";
+import { Quantity } from "../../shared/quantity/Quantity.js";
 import { layMat, type Mat, type Straightening } from "./files.js";
 import { useField } from "./state.js";
 import { showPanel } from "./store.js";

@@ -6,7 +6,7 @@ import TextField from "@mui/material/TextField";
 import { useEffect, useState } from "react";
 import { api, type DocumentView } from "../../shared/api.js";
 import { Polar } from "../../shared/charts/Polar.js";
-import { Quantity } from "../../shared/Quantity.js";
+import { Quantity } from "../../shared/quantity/Quantity.js";
 import { chooseProbe, fieldChanged, moveProbe, removeProbe, takeThreshold } from "./probing.js";
 import { useField } from "./state.js";
 

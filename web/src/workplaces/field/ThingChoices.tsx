@@ -12,7 +12,7 @@ import {
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
-import { Quantity } from "../../shared/Quantity.js";
+import { Quantity } from "../../shared/quantity/Quantity.js";
 import { Choice, COLOURS, likeWords } from "./Choice.js";
 import { meaningOf, numbersOf } from "./facts.js";
 import { useField } from "./state.js";

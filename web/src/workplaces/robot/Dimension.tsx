@@ -1,6 +1,6 @@
 // A dimension line with its number, edited where it stands.
 import { findUnit, plainDigits, readQuantity, shownQuantity } from "@giddy-pebble/core";
-import { QuantityField } from "../../shared/QuantityField.js";
+import { QuantityField } from "../../shared/quantity/QuantityField.js";
 
 const LENGTH = findUnit("mm")?.dimension;
 

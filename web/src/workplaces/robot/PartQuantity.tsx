@@ -8,7 +8,7 @@ import {
   readQuantity,
   shownQuantity,
 } from "@giddy-pebble/core";
-import { QuantityField } from "../../shared/QuantityField.js";
+import { QuantityField } from "../../shared/quantity/QuantityField.js";
 
 interface Props {
   info: QuantityInfo;
