@@ -9,13 +9,15 @@ export function shareWords(share: number): string {
 
 /**
  * Keeps a threshold in the robot, 0..1.
- * @param method - where it comes from, in words
+ * @param from - where it comes from: "the probe", "the run"
+ * @param place - name of the field
  */
 export async function keepThreshold(
   robotId: string,
   sensorName: string,
   threshold: number,
-  method: string,
+  from: string,
+  place: string,
 ): Promise<{ readonly ok: true; readonly robot: Robot } | { readonly ok: false; readonly message: string }> {
   const opened = await api.open(robotId);
   if (!opened.ok) return opened;
@@ -27,11 +29,19 @@ export async function keepThreshold(
     ...read.document,
     sensors: read.document.sensors.map((sensor) =>
       sensor.name === sensorName && sensor.kind === "floor"
-        ? { ...sensor, dark: { ...sensor.dark, value, source: "typed" as const, method: method.slice(0, 200) } }
+        ? {
+            ...sensor,
+            dark: {
+              ...sensor.dark,
+              value,
+              source: "typed" as const,
+              method: `${from.replace("the ", "")} on ${place}`.slice(0, 200),
+            },
+          }
         : sensor,
     ),
   };
-  const reason = `dark below ${shareWords(value)} from readings`;
+  const reason = `dark below ${shareWords(value)} from ${from}`;
   const cut = await api.cutBody(robotId, document.headRevision, robot, reason, null, draft?.version ?? 0);
   return cut.ok ? { ok: true, robot } : { ok: false, message: `Not taken: ${cut.message}` };
 }

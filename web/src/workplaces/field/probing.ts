@@ -107,7 +107,7 @@ export function removeProbe(): void {
 export async function takeThreshold(sensorName: string, threshold: number): Promise<void> {
   const { robotId, robot } = get().probe;
   if (!robotId || !robot) return;
-  const kept = await keepThreshold(robotId, sensorName, threshold, `probe on ${get().field.name}`);
+  const kept = await keepThreshold(robotId, sensorName, threshold, "the probe", get().field.name);
   if (!kept.ok) return set({ message: kept.message });
   patch({ robot: kept.robot });
   ask();

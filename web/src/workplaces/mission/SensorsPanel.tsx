@@ -124,7 +124,7 @@ function Threshold({ sensor, shown: { trace, robot, of } }: { sensor: SensorOf<"
   const middle = (span[0] + span[1]) / 2;
   const wide = span[1] - span[0] > APART;
   const take = async () => {
-    const kept = await keepThreshold(id, sensor.name, middle, `${of} on ${fieldName}`);
+    const kept = await keepThreshold(id, sensor.name, middle, of, fieldName);
     if (!kept.ok) return useMission.setState({ message: kept.message });
     await readRobotAgain(robot.name);
     useMission.setState({ message: `${robot.name}: ${sensor.name} is dark below ${shareWords(middle)} now.` });
