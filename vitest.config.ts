@@ -33,7 +33,8 @@ export default defineConfig({
           include: ["web/test/browser/**/*.test.ts"],
           testTimeout: 120_000,
           hookTimeout: 120_000,
-          fileParallelism: false,
+          // Each file has a server, robots, a database and a browser of its own.
+          maxWorkers: 2,
         },
       },
     ],
