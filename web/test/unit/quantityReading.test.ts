@@ -17,7 +17,7 @@ describe("typed", () => {
   });
 
   test.each([
-    ["fast", "cm", /number/],
+    ["fast", "cm", /^"fast" is not a length\. Write for example 30 cm\.$/],
     ["3 kg", "cm", /length/],
     ["3 V", "Ω", /This is kept in Ω\. Write 3 Ω\./],
     ["", "Ω", /is not a number/],
