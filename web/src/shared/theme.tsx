@@ -93,6 +93,8 @@ function themeOf(mode: "light" | "dark") {
       MuiCheckbox: { styleOverrides: { root: { padding: 5 } } },
       MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13 } } },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
+      // What opens is there at once: nothing that a finger aims at moves.
+      MuiPopover: { defaultProps: { transitionDuration: 0 } },
       MuiMenu: {
         // Within the page's main part: what opens is of it, for those who go from landmark to landmark too.
         defaultProps: {
