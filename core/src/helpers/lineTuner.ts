@@ -76,10 +76,23 @@ export function lineGrid(now: LineSetting, model: Pick<DriveModel, "topSpeedMS">
 export function withLineSetting(mission: Mission, line: number, { speedMS, gain }: LineSetting): string | null {
   const step = lineSteps(mission).find((candidate) => candidate.line === line);
   if (!step) return null;
-  const speed = withTail(mission.text, step, "at", `at ${plainDigits(speedMS * 100, 1)} cm/s`);
+  const said = `${plainDigits(speedMS * 100, 1)} cm/s`;
+  const own = ownValue(mission, step);
+  const speed = own
+    ? mission.text.slice(0, own.start) + said + mission.text.slice(own.end)
+    : withTail(mission.text, step, "at", `at ${said}`);
   const moved = lineSteps(parseMission(speed)).find((candidate) => candidate.line === line);
   const plain = gain === 1 && !step.tails.some(({ word }) => word === "gain");
   return moved && !plain ? withTail(speed, moved, "gain", `gain ${plainDigits(gain * 100, 0)} %`) : speed;
+}
+
+/** The value of a name that stands for this step's speed and for nothing else: that is where to change it. */
+function ownValue(mission: Mission, step: LineStep): { readonly start: number; readonly end: number } | null {
+  const value = step.tails.find((tail) => tail.word === "at")?.value;
+  if (value?.type !== "name" || value.path.length !== 1) return null;
+  const set = mission.sets.find(({ name }) => name.name === value.path[0]);
+  const uses = mission.lines.flatMap(({ tokens }) => tokens).filter(({ text }) => text === value.path[0]).length;
+  return set && uses === 2 && literalValue(set.value) !== null ? set.value : null;
 }
 
 function withTail(text: string, step: LineStep, word: "at" | "gain", words: string): string {

@@ -72,12 +72,28 @@ describe("another setting in the text", () => {
       "follow line on centre with floor at 24 cm/s using 60 % gain 125 % damp 120 % limit 9 s until clock > 5 s",
     ],
   ])("%s", (before, after) => {
-    const source = text(before, "set cruise = 12 cm/s\n");
+    // A value used twice stays what it is.
+    const source = `${text(before, "set cruise = 12 cm/s\n")}  go 5 cm at cruise\n`;
     const { step } = only(source);
     const changed = withLineSetting(parseMission(source), step.line, { speedMS: 0.24, gain: 1.25 }) as string;
     expect(changed).toBe(source.replace(before, after));
     const back = lineSetting(parseMission(changed), only(changed).step, model);
     expect([back.speedMS, back.gain]).toEqual([expect.closeTo(0.24, 9), expect.closeTo(1.25, 9)]);
+  });
+
+  test("a name that stands for this speed alone gets the new value; one that is used elsewhere stays as it is", () => {
+    const alone = text(
+      "follow line on centre with floor at trail_speed until clock > 5 s",
+      "set trail_speed = 12 cm/s\n",
+    );
+    const setting = { speedMS: 0.24, gain: 1 };
+    expect(withLineSetting(parseMission(alone), only(alone).step.line, setting)).toBe(
+      alone.replace("12 cm/s", "24 cm/s"),
+    );
+    const shared = `${alone}  go 10 cm at trail_speed\n`;
+    expect(withLineSetting(parseMission(shared), only(shared).step.line, setting)).toBe(
+      shared.replace("floor at trail_speed", "floor at 24 cm/s"),
+    );
   });
 
   test("the robot's own gain is not written where nothing was written; another step's line is no place for it", () => {
