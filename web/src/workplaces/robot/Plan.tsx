@@ -321,6 +321,14 @@ function nameStyle(part: RobotPart, x: number, y: number, scale: number): React.
   // Whiskers and the like at an angle: the name goes outwards, beyond them.
   if (part.kind === "bumper" && Math.abs(aimRad) > 0.1)
     return { left: x + 34, top: y - 8 - Math.sign(aimRad) * 22 * Math.min(1.6, scale) };
+  // Between its jaws there is room.
+  if ((part.value as { kind?: string }).kind === "gripper") {
+    const { lengthM = 0 } = part.value as { lengthM?: number };
+    return {
+      left: x + 700 * lengthM * scale * Math.cos(aimRad),
+      top: y - 8 - 700 * lengthM * scale * Math.sin(aimRad),
+    };
+  }
   if (part.kind === "near") return { left: x - 44, top: y - 8 };
   if (part.kind === "bumper") return { left: x + 4, top: y - (widthM * 500 + 4) * scale * Math.cos(aimRad) - 14 };
   if (part.kind === "floor") return { left: x - 26, top: y + 20 * scale };
