@@ -1,5 +1,6 @@
 // A distance sensor in the run: what it heard in which direction, where it is blind, and how long each look of its head
 // took: moving, settling, waiting for the ping, waiting for the echo.
+
 import {
   bearingWords,
   eyeBlind,
@@ -7,12 +8,14 @@ import {
   headLooks,
   plainDigits,
   type SensorOf,
+  TICK_MS,
   traceColumn,
 } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { axisBottom, scaleLinear, select } from "d3";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Polar } from "../../shared/charts/Polar.js";
+import { plainAxis } from "../../shared/charts/plainAxis.js";
 import { useFollow } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead } from "../../shared/mission/state.js";
@@ -20,7 +23,6 @@ import type { Shown } from "./SensorsPanel.js";
 
 type Eye = SensorOf<"eye">;
 
-const TICK_MS = 10;
 /** What was heard in the last seconds is in the picture, ticks. */
 const REMEMBERED_TICKS = 300;
 /** Looks around the playhead in the timeline. */
@@ -160,8 +162,7 @@ function HeadTiming({ eye, looks, tick }: { eye: Eye; looks: readonly HeadLook[]
         .tickSize(3)
         .tickFormat((value) => `${value} s`),
     );
-    axis.selectAll("text").attr("class", "axis");
-    axis.selectAll("line, path").attr("stroke", "var(--hair)");
+    plainAxis(axis);
   }, [from, to]);
   useFollow(() => {
     const mark = svg.current?.querySelector(".playhead");

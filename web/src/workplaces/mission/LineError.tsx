@@ -1,7 +1,9 @@
 // How far the sensor was from its line, over the way it drove.
+
 import { aheadOfLine, type LineStep, type LineWay, lineFigures, lineWays, plainDigits } from "@giddy-pebble/core";
 import { axisBottom, axisLeft, bisectLeft, line as lineOf, scaleLinear, select } from "d3";
 import { type PointerEvent, useEffect, useMemo, useRef } from "react";
+import { plainAxis } from "../../shared/charts/plainAxis.js";
 import { useFollow } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead, useMission } from "../../shared/mission/state.js";
@@ -85,8 +87,7 @@ function ErrorChart({ ways, worstM }: { ways: readonly LineWay[]; worstM: number
         .tickFormat((value) => `${Math.round(Number(value) * 1000)}`),
     );
     for (const axis of [below, left]) {
-      axis.selectAll("text").attr("class", "axis");
-      axis.selectAll("line, path").attr("stroke", "var(--hair)");
+      plainAxis(axis);
     }
   }, [x, y]);
   useFollow(() => {

@@ -9,6 +9,7 @@ import TableHead from "@mui/material/TableHead";
 import TableRow from "@mui/material/TableRow";
 import { axisBottom, max, scaleLinear, select } from "d3";
 import { useEffect, useMemo, useRef } from "react";
+import { plainAxis } from "../../shared/charts/plainAxis.js";
 import { Bar } from "../../shared/controls.js";
 import { useMission } from "../../shared/mission/state.js";
 import { selectLine } from "../../shared/mission/store.js";
@@ -144,8 +145,7 @@ function Durations({ digests }: { digests: readonly RunDigest[] }) {
         .tickSize(3)
         .tickFormat((value) => `${value} s`),
     );
-    axis.selectAll("text").attr("class", "axis");
-    axis.selectAll("line, path").attr("stroke", "var(--hair)");
+    plainAxis(axis);
   }, [low, high]);
   const x = scaleLinear([low, high], [8, WIDE - 8]);
   const y = scaleLinear([0, max(bins, (bin) => bin.count) ?? 1], [HIGH - 20, 4]);

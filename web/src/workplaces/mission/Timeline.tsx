@@ -1,11 +1,13 @@
 // Time from left to right: a stone for each step, traces with the value at the playhead, a playhead that scrubs.
-import { type RunSummary, type StepSummary, type Trace, traceColumn } from "@giddy-pebble/core";
+
+import { type RunSummary, type StepSummary, TICK_MS, type Trace, traceColumn } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import Popover from "@mui/material/Popover";
 import { axisBottom, extent, line as lineOf, scaleLinear, select } from "d3";
 import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { plainAxis } from "../../shared/charts/plainAxis.js";
 import { useFollow } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead, shownPath, useMission } from "../../shared/mission/state.js";
@@ -15,8 +17,6 @@ import { bandPaths, type Strip, stripsOf } from "./strips.js";
 const LABEL_PX = 168;
 const STONE_PX = 16;
 const ROW_PX = 27;
-const TICK_MS = 10;
-
 interface TraceRow {
   readonly label: string;
   readonly colour: string;
@@ -144,8 +144,7 @@ export function Timeline() {
         .tickSize(3)
         .tickFormat((value) => `${value} s`),
     );
-    group.selectAll("text").attr("class", "axis");
-    group.selectAll("line, path").attr("stroke", "var(--hair)");
+    plainAxis(group);
   }, [length, plotWidth]);
 
   useFollow(() => {
