@@ -1,5 +1,6 @@
 // A panel over the corner of the page: says what it is, closes by its button or Escape.
 import Button from "@mui/material/Button";
+import Drawer from "@mui/material/Drawer";
 import { type ReactNode, useEffect } from "react";
 
 export function Panel({
@@ -21,12 +22,17 @@ export function Panel({
     return () => window.removeEventListener("keydown", keys);
   }, [close]);
   return (
-    <aside className="panel" aria-label={label}>
+    <Drawer
+      variant="permanent"
+      anchor="right"
+      className="paneldrawer"
+      slotProps={{ paper: { component: "aside", "aria-label": label, className: "panel" } as object }}
+    >
       <header>
         <h2>{title}</h2>
         <Button onClick={close}>Close</Button>
       </header>
       {children}
-    </aside>
+    </Drawer>
   );
 }

@@ -1,6 +1,6 @@
 // Two versions of a robot side by side: only what differs.
 import { compareRobots, type Robot } from "@giddy-pebble/core";
-import { DifferenceTable } from "./shell/RevisionsPanel.js";
+import { DifferenceTable } from "./DifferenceTable.js";
 
 export function RobotDifferences({ before, after }: { before: Robot; after: Robot }) {
   const rows = compareRobots(before, after).map(

@@ -1,25 +1,31 @@
 // A short message at the foot of the page: says what happened, and goes by itself.
-import { useEffect } from "react";
+import Button from "@mui/material/Button";
+import Snackbar from "@mui/material/Snackbar";
+import { useEffect, useState } from "react";
 
 const SHOWN_MS = 6000;
 
 export function Toast({ message, clear }: { message: string | null; clear: () => void }) {
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new message starts the time anew, a new closure does not
+  // The words stay for the moment in which it closes.
+  const [words, setWords] = useState(message);
   useEffect(() => {
-    if (message === null) return;
-    const timer = setTimeout(clear, SHOWN_MS);
-    return () => clearTimeout(timer);
+    if (message !== null) setWords(message);
   }, [message]);
   return (
-    <div className="toasts" role="status" aria-live="polite">
-      {message !== null && (
-        <div className="toast">
-          <span>{message}</span>
-          <button type="button" className="plain" onClick={clear}>
-            Close
-          </button>
-        </div>
-      )}
-    </div>
+    <Snackbar
+      key={message ?? words}
+      open={message !== null}
+      autoHideDuration={SHOWN_MS}
+      transitionDuration={0}
+      anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
+      onClose={(_, reason) => reason !== "clickaway" && clear()}
+      message={message ?? words}
+      action={
+        <Button color="inherit" onClick={clear}>
+          Close
+        </Button>
+      }
+      slotProps={{ content: { role: "status", className: "toast" } }}
+    />
   );
 }

@@ -15,6 +15,7 @@ import {
 import { create } from "zustand";
 import type { DocumentView, TrialView } from "../api.js";
 import type { SaveState } from "../saving.js";
+import type { Phase } from "../shell/Shell.js";
 import { type History, startHistory } from "./history.js";
 import type { LiveRun, RobotResult } from "./robotRun.js";
 import type { Study } from "./studying.js";
@@ -59,12 +60,6 @@ export interface Way {
   readonly y: ArrayLike<number>;
   readonly look: "steps" | "hands";
 }
-
-export type Phase =
-  | { readonly is: "loading" }
-  | { readonly is: "failed"; readonly message: string }
-  | { readonly is: "empty" }
-  | { readonly is: "ready" };
 
 export interface MissionState {
   phase: Phase;

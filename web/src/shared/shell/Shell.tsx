@@ -1,123 +1,176 @@
-// What every workplace with an open document has around it: waiting, its name and version, a conflict to settle, and the
-// foot with what is saved, undo and redo.
-import Alert from "@mui/material/Alert";
+// What every workplace has around its work: theme, frame, waiting for what is opened, keys, undo, the foot, what is said.
 import Button from "@mui/material/Button";
-import InputBase from "@mui/material/InputBase";
-import { type ReactNode, useEffect, useState } from "react";
+import Skeleton from "@mui/material/Skeleton";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
+import { Frame, type Readiness } from "../Frame.js";
+import { type Binding, useKeys } from "../keys.js";
+import { onReturn, titled } from "../place.js";
+import { type Shortcut, Shortcuts } from "../Shortcuts.js";
 import type { SaveState } from "../saving.js";
-import type { Phase } from "./documentStore.js";
+import { Toast } from "../Toast.js";
+import { Themed } from "../theme.js";
+import { WORKPLACES, type WorkplaceId } from "../workplaces.js";
 
-/** While nothing is open. @param word - "robot", "field" */
-export function Waiting({ phase, word, empty }: { phase: Phase; word: string; empty: ReactNode }) {
+/** Whether what a workplace works on is there. */
+export type Phase =
+  | { readonly is: "loading" }
+  | { readonly is: "failed"; readonly message: string }
+  | { readonly is: "empty" }
+  | { readonly is: "ready" };
+
+/** How changes are taken back. Without redo nothing can be done again. */
+export interface Undoing {
+  readonly undo: () => void;
+  readonly redo?: () => void;
+}
+
+interface Around {
+  readonly undoing: Undoing | null;
+  readonly toggleHelp: () => void;
+}
+
+const AroundContext = createContext<Around>({ undoing: null, toggleHelp: () => {} });
+
+export interface WorkplaceProps {
+  id: WorkplaceId;
+  phase: Phase;
+  /** What is opened: "robot", "field", "trials". */
+  word: string;
+  /** Name of the open document, for the title of the page. */
+  name: string | null;
+  robot: string | null;
+  /** Looks at the server anew when it changes. */
+  refresh?: number;
+  ready?: Readiness | null;
+  /** Opens what the address says. */
+  open: () => void;
+  /** After Back or Forward. */
+  back?: () => void;
+  /** What stands here while there is nothing to open. */
+  empty: ReactNode;
+  /** What stands here when it could not be opened, instead of "Try again". */
+  failed?: ReactNode;
+  undoing?: Undoing;
+  keys?: readonly Binding[];
+  shortcuts: readonly Shortcut[];
+  message: string | null;
+  said: () => void;
+  children: ReactNode;
+}
+
+/** @param undo - takes back the latest change @returns the keys of it */
+function undoKeys(undoing: Undoing | undefined): Binding[] {
+  if (!undoing) return [];
+  const { undo, redo } = undoing;
+  const bindings: Binding[] = [{ keys: "$mod+z", where: "outside text", act: undo }];
+  if (redo) bindings.push({ keys: "$mod+Shift+z $mod+y", where: "outside text", act: redo });
+  return bindings;
+}
+
+function undoWords(undoing: Undoing | undefined): Shortcut[] {
+  if (!undoing) return [];
+  return [undoing.redo ? ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"] : ["Ctrl+Z", "undo"]];
+}
+
+/** A whole page: everything that is the same in all workplaces is here. */
+export function Workplace(props: WorkplaceProps) {
+  return (
+    <Themed>
+      <Inside {...props} />
+    </Themed>
+  );
+}
+
+function Inside(props: WorkplaceProps) {
+  const { id, phase, name, undoing, open, back } = props;
+  const [help, setHelp] = useState(false);
+  const toggleHelp = useCallback(() => setHelp((shown) => !shown), []);
+  useKeys([...undoKeys(undoing), ...(props.keys ?? []), { keys: "?", where: "outside text", act: toggleHelp }]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a page opens once what its address says
+  useEffect(() => {
+    open();
+    return back ? onReturn(back) : undefined;
+  }, []);
+  const title = WORKPLACES.find((workplace) => workplace.id === id)?.title ?? "";
+  useEffect(() => titled(name, title), [name, title]);
+  const around = useMemo(() => ({ undoing: undoing ?? null, toggleHelp }), [undoing, toggleHelp]);
+  return (
+    <AroundContext.Provider value={around}>
+      <Frame current={id} robot={props.robot} refresh={props.refresh ?? 0} ready={props.ready ?? null}>
+        {phase.is === "ready" ? props.children : <Waiting {...props} />}
+        <Toast message={props.message} clear={props.said} />
+        {help && (
+          <Shortcuts
+            list={[...undoWords(undoing), ...props.shortcuts, ["?", "this list"]]}
+            close={() => setHelp(false)}
+          />
+        )}
+      </Frame>
+    </AroundContext.Provider>
+  );
+}
+
+/** While nothing is open. */
+function Waiting({ phase, word, empty, failed }: Pick<WorkplaceProps, "phase" | "word" | "empty" | "failed">) {
   if (phase.is === "failed")
     return (
       <main className="centre">
-        <h1>The {word} could not be opened</h1>
-        <p>{phase.message}</p>
-        <Button variant="contained" onClick={() => window.location.reload()}>
-          Try again
-        </Button>
+        {failed ?? (
+          <>
+            <h1>The {word} could not be opened</h1>
+            <p>{phase.message}</p>
+            <Button variant="contained" onClick={() => window.location.reload()}>
+              Try again
+            </Button>
+          </>
+        )}
       </main>
     );
   if (phase.is === "empty") return <main className="centre">{empty}</main>;
-  return <main className="centre quiet">Opening the {word}…</main>;
-}
-
-export function DocumentHead(props: {
-  word: string;
-  title: string;
-  name: string;
-  revision: number;
-  onName: (name: string) => void;
-  onRevisions: () => void;
-  others: string;
-  onOthers: () => void;
-}) {
-  const [typed, setTyped] = useState(props.name);
-  useEffect(() => setTyped(props.name), [props.name]);
-  const commit = () => {
-    const next = typed.trim();
-    if (next === "" || next.length > 40) return setTyped(props.name);
-    if (next !== props.name) props.onName(next);
-  };
   return (
-    <div className="robothead">
-      <h1 className="sr">
-        {props.title} {props.name}
-      </h1>
-      <InputBase
-        className="robotnamefield"
-        inputProps={{ className: "robotname", "aria-label": `Name of the ${props.word}`, maxLength: 40 }}
-        value={typed}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => event.key === "Enter" && (event.target as HTMLElement).blur()}
-      />
-      <Button
-        className="revbadge mono"
-        variant="outlined"
-        onClick={props.onRevisions}
-        title="Revisions: name, compare, restore"
-      >
-        rev {props.revision}
-      </Button>
-      <Button
-        className="revbadge"
-        variant="outlined"
-        onClick={props.onOthers}
-        title={`Other ${props.others.toLowerCase()}, new ones, files`}
-      >
-        {props.others}
-      </Button>
-    </div>
+    <main className="centre quiet" aria-busy="true">
+      <p>Opening the {word}…</p>
+      <Skeleton variant="rounded" width={320} height={12} />
+      <Skeleton variant="rounded" width={220} height={12} />
+    </main>
   );
 }
 
-export function Conflict(props: { save: SaveState; word: string; settle: (which: "mine" | "theirs") => void }) {
-  if (props.save.is !== "conflict") return null;
-  return (
-    <Alert severity="warning" icon={false} className="banner" role="alert">
-      <strong>This {props.word} was changed in another window.</strong> Yours is on the screen, the other is on the
-      server.
-      <span className="acts">
-        <Button variant="contained" onClick={() => props.settle("mine")}>
-          Go on with mine
-        </Button>
-        <Button variant="outlined" onClick={() => props.settle("theirs")}>
-          Take the other
-        </Button>
-      </span>
-    </Alert>
-  );
-}
-
-function saveWords(save: SaveState): string {
+function saveWords(save: SaveState, version: number | undefined): string {
+  const at = version === undefined ? "" : ` · version ${version}`;
   if (save.is === "away") return `Not saved yet. ${save.message}`;
   if (save.is === "refused") return `Not saved: ${save.message}`;
-  return { saved: "Saved", saving: "Saving…", conflict: "Changed in another window" }[save.is];
+  return { saved: `Saved${at}`, saving: `Saving…${at}`, conflict: "Changed in another window" }[save.is];
 }
 
+/** What is saved, undo and redo, and the list of keys. */
 export function Foot(props: {
-  save: SaveState;
-  canUndo: boolean;
-  canRedo: boolean;
-  undo: () => void;
-  redo: () => void;
-  help: () => void;
+  /** Left out where nothing is edited. */
+  save?: SaveState;
+  version?: number;
+  /** Said instead of what is saved. */
+  instead?: string | null;
+  canUndo?: boolean;
+  canRedo?: boolean;
 }) {
+  const { undoing, toggleHelp } = useContext(AroundContext);
   return (
     <div className="foot">
-      <span role="status" data-save={props.save.is}>
-        {saveWords(props.save)}
+      <span role="status" data-save={props.save?.is}>
+        {props.instead ?? (props.save && saveWords(props.save, props.version))}
       </span>
       <span>
-        <Button disabled={!props.canUndo} onClick={props.undo} title="Ctrl+Z">
-          Undo
-        </Button>
-        <Button disabled={!props.canRedo} onClick={props.redo} title="Ctrl+Shift+Z">
-          Redo
-        </Button>
-        <Button onClick={props.help} aria-label="Keyboard shortcuts">
+        {undoing && (
+          <Button disabled={!props.canUndo} onClick={undoing.undo} title="Ctrl+Z">
+            Undo
+          </Button>
+        )}
+        {undoing?.redo && (
+          <Button disabled={!props.canRedo} onClick={undoing.redo} title="Ctrl+Shift+Z">
+            Redo
+          </Button>
+        )}
+        <Button onClick={toggleHelp} aria-label="Keyboard shortcuts">
           ?
         </Button>
       </span>

@@ -4,12 +4,7 @@ import { api, type DocumentView, type OpenView } from "../api.js";
 import { moveTo, type PlaceKey } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
 import { findUnsaved } from "../unsaved.js";
-
-export type Phase =
-  | { readonly is: "loading" }
-  | { readonly is: "failed"; readonly message: string }
-  | { readonly is: "empty" }
-  | { readonly is: "ready" };
+import type { Phase } from "./Shell.js";
 
 export interface Entry<T> {
   readonly document: T;

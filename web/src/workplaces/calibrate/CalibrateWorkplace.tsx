@@ -3,14 +3,11 @@ import "../../shared/noEval.js";
 import "./calibrate.css";
 import { PROCEDURES } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
-import { useEffect, useState } from "react";
 import { Pick } from "../../shared/controls.js";
-import { Frame } from "../../shared/Frame.js";
-import { useKeys } from "../../shared/keys.js";
-import { linkTo, onReturn, placed, titled } from "../../shared/place.js";
-import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
-import { Toast } from "../../shared/Toast.js";
-import { Themed } from "../../shared/theme.js";
+import type { Binding } from "../../shared/keys.js";
+import { linkTo, placed } from "../../shared/place.js";
+import type { Shortcut } from "../../shared/Shortcuts.js";
+import { Workplace } from "../../shared/shell/Shell.js";
 import { KnownList } from "./KnownList.js";
 import { runMore, whyNotMeasured } from "./measuring.js";
 import { ProcedureView } from "./ProcedureView.js";
@@ -18,108 +15,89 @@ import { useCalibrate } from "./state.js";
 import { choose, openRobot, returnTo, start, undoRows } from "./store.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z", "undo a change of the table"],
   ["↑ ↓ in the list", "choose what to measure"],
   ["R", "run once on the linked robot"],
   ["Esc", "halt the robot"],
   ["Enter in the table", "the cell below, or a new row"],
-  ["?", "this list"],
+];
+
+const KEYS: readonly Binding[] = [
+  { keys: "r", where: "outside text", act: () => (whyNotMeasured() === null ? void runMore(1) : false) },
 ];
 
 export function CalibrateWorkplace() {
-  return (
-    <Themed>
-      <Calibrate />
-    </Themed>
-  );
-}
-
-function useShortcuts(showHelp: () => void): void {
-  useKeys([
-    { keys: "$mod+z", where: "outside text", act: undoRows },
-    { keys: "?", where: "outside text", act: showHelp },
-    {
-      keys: "r",
-      where: "outside text",
-      act: () => (whyNotMeasured() === null ? void runMore(1) : false),
-    },
-  ]);
-}
-
-function Calibrate() {
   const phase = useCalibrate((state) => state.phase);
   const open = useCalibrate((state) => state.open);
-  const [help, setHelp] = useState(false);
-  const toggle = useState(() => () => setHelp((shown) => !shown))[0];
-  useShortcuts(toggle);
-  useEffect(() => {
-    void start(placed("robot"), placed("known"));
-    return onReturn(() => void returnTo(placed("robot"), placed("known")));
-  }, []);
+  const message = useCalibrate((state) => state.message);
   const name = open?.robot.name ?? null;
-  useEffect(() => titled(name, "Calibrate"), [name]);
   return (
-    <Frame current="calibrate" robot={open?.robot.name ?? null}>
-      {phase.is === "ready" && open ? (
-        <main className="calibrate">
-          <KnownList />
-          <ProcedureView />
-        </main>
-      ) : (
-        <Waiting />
-      )}
-      {help && <Shortcuts list={SHORTCUTS} close={() => setHelp(false)} />}
-      <CalibrateToast />
-    </Frame>
+    <Workplace
+      id="calibrate"
+      phase={phase.is === "ready" && !open ? { is: "loading" } : phase}
+      word="robot"
+      name={name}
+      robot={name}
+      open={() => void start(placed("robot"), placed("known"))}
+      back={() => void returnTo(placed("robot"), placed("known"))}
+      empty={<NoRobot />}
+      failed={<Unfit />}
+      undoing={{ undo: undoRows }}
+      keys={KEYS}
+      shortcuts={SHORTCUTS}
+      message={message}
+      said={() => useCalibrate.setState({ message: null })}
+    >
+      <main className="calibrate">
+        <KnownList />
+        <ProcedureView />
+      </main>
+    </Workplace>
   );
 }
 
-function Waiting() {
+/** A robot that has errors cannot be measured: the way to them, and to the other robots. */
+function Unfit() {
   const phase = useCalibrate((state) => state.phase);
   const robots = useCalibrate((state) => state.robots);
   const wanted = useCalibrate((state) => state.wanted);
-  if (phase.is === "failed")
-    return (
-      <main className="centre">
-        <h1>This robot cannot be calibrated yet</h1>
-        <p>{phase.message}</p>
-        <p>
-          <Button variant="contained" href={linkTo("/robot")}>
-            Mend it in the Robot workplace
-          </Button>
-        </p>
-        {robots.length > 1 && (
-          <p>
-            <label>
-              Or measure another robot:{" "}
-              <Pick aria-label="Robot" value={wanted ?? ""} onChange={(event) => void openRobot(event.target.value)}>
-                {robots.map(({ id, name }) => (
-                  <option key={id} value={id}>
-                    {name}
-                  </option>
-                ))}
-              </Pick>
-            </label>
-          </p>
-        )}
-      </main>
-    );
-  if (phase.is === "empty")
-    return (
-      <main className="centre">
-        <h1>No robot to measure yet</h1>
-        <p>Describe your robot first: what is drawn is where measuring begins.</p>
+  if (phase.is !== "failed") return null;
+  return (
+    <>
+      <h1>This robot cannot be calibrated yet</h1>
+      <p>{phase.message}</p>
+      <p>
         <Button variant="contained" href={linkTo("/robot")}>
-          Describe a robot
+          Mend it in the Robot workplace
         </Button>
-      </main>
-    );
-  return <main className="centre quiet">Opening what is known…</main>;
+      </p>
+      {robots.length > 1 && (
+        <p>
+          <label>
+            Or measure another robot:{" "}
+            <Pick aria-label="Robot" value={wanted ?? ""} onChange={(event) => void openRobot(event.target.value)}>
+              {robots.map(({ id, name }) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Pick>
+          </label>
+        </p>
+      )}
+    </>
+  );
 }
 
-function CalibrateToast() {
-  const message = useCalibrate((state) => state.message);
-  return <Toast message={message} clear={() => useCalibrate.setState({ message: null })} />;
+function NoRobot() {
+  return (
+    <>
+      <h1>No robot to measure yet</h1>
+      <p>Describe your robot first: what is drawn is where measuring begins.</p>
+      <Button variant="contained" href={linkTo("/robot")}>
+        Describe a robot
+      </Button>
+    </>
+  );
 }
 
 /** Next procedure of the list that fits this robot, for the arrow keys. */

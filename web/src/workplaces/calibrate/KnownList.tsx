@@ -3,6 +3,7 @@ import { PROCEDURES, type Procedure, type Robot, type Worth, withError } from "@
 import type { CalibrationView } from "../../shared/api.js";
 import { Pick } from "../../shared/controls.js";
 import { Pebble, type PebbleFill } from "../../shared/Pebble.js";
+import { Foot } from "../../shared/shell/Shell.js";
 import { chooseNext } from "./CalibrateWorkplace.js";
 import { type CalibrateState, rowsOf, useCalibrate } from "./state.js";
 import { choose, openRobot } from "./store.js";
@@ -44,7 +45,7 @@ function worthOf(worth: readonly Worth[] | null, procedure: Procedure): Worth | 
 
 export function KnownList() {
   const state = useCalibrate();
-  const { open, robots, procedure, worth, missions, worthMission } = state;
+  const { open, robots, procedure, worth, missions, worthMission, undo } = state;
   if (!open) return null;
   const mission = missions.find(({ id }) => id === worthMission);
   return (
@@ -113,6 +114,7 @@ export function KnownList() {
         </label>
         <NextOne worth={worth} />
       </footer>
+      <Foot canUndo={undo.length > 0} />
     </section>
   );
 }

@@ -26,7 +26,7 @@ import { Placing } from "./Placing.js";
 import { ProgramAndSheet } from "./ProgramAndSheet.js";
 import { RowsTable } from "./RowsTable.js";
 import { rowsOf, settingsOf, useCalibrate } from "./state.js";
-import { applyToRobot, changeSetting, choose, keepAsIs, undoRows, whyNotApplied } from "./store.js";
+import { applyToRobot, changeSetting, choose, keepAsIs, whyNotApplied } from "./store.js";
 
 export function ProcedureView() {
   const open = useCalibrate((state) => state.open);
@@ -82,7 +82,6 @@ function isWide(columns: readonly Column[]): boolean {
 function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robot; rows: number }) {
   const running = useCalibrate((state) => state.running);
   const why = useWhyNotMeasured();
-  const undo = useCalibrate((state) => state.undo.at(-1)?.label ?? null);
   const hasProgram = procedure.program(robot, settingsOf(useCalibrate.getState(), procedure), 0) !== null;
   if (running)
     return (
@@ -104,9 +103,6 @@ function Running({ procedure, robot, rows }: { procedure: Procedure; robot: Robo
   const left = Math.max(1, procedure.rowsWanted - rows);
   return (
     <div className="runs">
-      <Button variant="outlined" disabled={undo === null} onClick={undoRows} title={undo ? `Undo ${undo}` : "Ctrl+Z"}>
-        Undo
-      </Button>
       {hasProgram && <Pace />}
       {hasProgram && (
         <>

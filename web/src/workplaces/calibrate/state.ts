@@ -3,6 +3,7 @@ import type { Procedure, Robot, Settings, TableRow, Worth } from "@giddy-pebble/
 import { defaultSettings, PROCEDURES } from "@giddy-pebble/core";
 import { create } from "zustand";
 import type { CalibrationView, DocumentView } from "../../shared/api.js";
+import type { Phase } from "../../shared/shell/Shell.js";
 
 export interface OpenRobot {
   readonly id: string;
@@ -22,7 +23,7 @@ export interface CheckRun {
 }
 
 export interface CalibrateState {
-  phase: { readonly is: "loading" | "ready" | "empty" } | { readonly is: "failed"; readonly message: string };
+  phase: Phase;
   robots: readonly DocumentView[];
   open: OpenRobot | null;
   procedure: Procedure;

@@ -1,20 +1,18 @@
 // The Drive workplace: sticks and buttons on the left, the field in the middle, the link and readings on the right.
 import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
-import { useEffect, useMemo, useState } from "react";
-import { Frame } from "../../shared/Frame.js";
-import { useKeys } from "../../shared/keys.js";
+import { useEffect } from "react";
+import { type Binding, isTyping } from "../../shared/keys.js";
 import { useLink } from "../../shared/link/linkStore.js";
-import { Conflict } from "../../shared/mission/Conflict.js";
 import { FieldCanvas } from "../../shared/mission/FieldCanvas.js";
+import { MissionConflict } from "../../shared/mission/MissionConflict.js";
 import { NewMission } from "../../shared/mission/NewMission.js";
 import { whyNotSent } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
 import { openMission, redo, returnTo, start, undo } from "../../shared/mission/store.js";
-import { linkTo, onReturn, placed, titled } from "../../shared/place.js";
-import { isTyping, type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
-import { Toast } from "../../shared/Toast.js";
-import { Themed } from "../../shared/theme.js";
+import { linkTo, placed } from "../../shared/place.js";
+import type { Shortcut } from "../../shared/Shortcuts.js";
+import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { clockWords, lapWords, startBeating, startDriving, stopDriving, useDrive } from "./driving.js";
 import { isHandKey, keyMoved } from "./hands.js";
 import { BLIND_RUNS, type Blind, cancelBlind, driveBlind, fitShown, isDrive, keepAsSteps, useKeep } from "./keeping.js";
@@ -35,74 +33,54 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["Enter", "middle.right"],
   ["Esc", "stop the robot"],
   ["Ctrl+Enter", "drive"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
-  ["?", "this list"],
 ];
 
-export function DriveWorkplace() {
-  return (
-    <Themed>
-      <Drive />
-    </Themed>
-  );
-}
+const KEYS: readonly Binding[] = [{ keys: "$mod+Enter", where: "anywhere", act: () => void startDriving() }];
 
-function Drive() {
+export function DriveWorkplace() {
   const phase = useMission((state) => state.phase);
   const robot = useMission((state) => state.robot);
   const trials = useMission((state) => state.trials);
   const name = useMission((state) => state.open?.name ?? null);
-  useEffect(() => {
-    void firstDriven().then(start);
-    return onReturn(() => void returnTo(placed("mission")));
-  }, []);
-  useEffect(() => titled(name, "Drive"), [name]);
+  const message = useMission((state) => state.message);
   const drives = trials.filter(({ source }) => source === "drive").length;
   return (
-    <Frame
-      current="drive"
+    <Workplace
+      id="drive"
+      phase={phase}
+      word="mission"
+      name={name}
       robot={robot?.document.name ?? null}
       refresh={trials.length}
       ready={
         drives > 0 ? { fill: "full", why: `${drives} drive${drives === 1 ? "" : "s"} of this mission are kept.` } : null
       }
+      open={() => void firstDriven().then(start)}
+      back={() => void returnTo(placed("mission"))}
+      empty={<NothingToDrive />}
+      undoing={{ undo, redo }}
+      keys={KEYS}
+      shortcuts={SHORTCUTS}
+      message={message}
+      said={() => useMission.setState({ message: null })}
     >
-      {phase.is === "ready" ? <Desk /> : <Waiting />}
-    </Frame>
+      <Desk />
+    </Workplace>
   );
 }
 
-function Waiting() {
-  const phase = useMission((state) => state.phase);
-  if (phase.is === "failed")
-    return (
-      <main className="centre">
-        <h1>The missions could not be opened</h1>
-        <p>{phase.message}</p>
-        <Button variant="contained" onClick={() => window.location.reload()}>
-          Try again
-        </Button>
-      </main>
-    );
-  if (phase.is === "empty")
-    return (
-      <main className="centre">
-        <h1>Nothing to drive yet</h1>
-        <p>Name a mission; then give it to a driver, and it has sticks and buttons.</p>
-        <NewMission close={() => {}} />
-      </main>
-    );
-  return <main className="centre quiet">Opening the mission…</main>;
+function NothingToDrive() {
+  return (
+    <>
+      <h1>Nothing to drive yet</h1>
+      <p>Name a mission; then give it to a driver, and it has sticks and buttons.</p>
+      <NewMission close={() => {}} />
+    </>
+  );
 }
 
 /** Keys drive while the robot is driven; otherwise they are the page's. */
-function useHandKeys(showHelp: () => void): void {
-  useKeys([
-    { keys: "$mod+Enter", where: "anywhere", act: () => void startDriving() },
-    { keys: "$mod+z", where: "outside text", act: undo },
-    { keys: "$mod+Shift+z $mod+y", where: "outside text", act: redo },
-    { keys: "?", where: "outside text", act: showHelp },
-  ]);
+function useHandKeys(): void {
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
       const down = event.type === "keydown";
@@ -127,21 +105,18 @@ function useHandKeys(showHelp: () => void): void {
 }
 
 function Desk() {
-  const [help, setHelp] = useState(false);
-  const showHelp = useMemo(() => () => setHelp((shown) => !shown), []);
   useEffect(startBeating, []);
-  useHandKeys(showHelp);
+  useHandKeys();
   const channels = useChannels();
-  const message = useMission((state) => state.message);
   return (
     <main className="drive">
       <div className="drivepane">
         <DriveHead />
         <div>
-          <Conflict />
+          <MissionConflict />
         </div>
         <Remote />
-        <Foot showHelp={showHelp} />
+        <DriveFoot />
       </div>
       <div className="drivefield">
         <div className="fieldrow">
@@ -153,8 +128,6 @@ function Desk() {
         <Strips channels={channels} />
       </div>
       <LivePanel channels={channels} />
-      <Toast message={message} clear={() => useMission.setState({ message: null })} />
-      {help && <Shortcuts list={SHORTCUTS} close={showHelp} />}
     </main>
   );
 }
@@ -342,25 +315,11 @@ function cm(metres: number): string {
   return `${(metres * 100).toFixed(1)} cm`;
 }
 
-function Foot({ showHelp }: { showHelp: () => void }) {
+function DriveFoot() {
   const save = useMission((state) => state.save);
   const version = useMission((state) => state.open?.headRevision ?? 0);
-  const problems = useMission((state) => state.problems);
-  const errors = problems.filter(({ severity }) => severity === "error");
-  return (
-    <p className="foot">
-      <span role="status" data-save={save.is}>
-        {errors[0]
-          ? errors[0].message
-          : save.is === "saved"
-            ? `Saved · version ${version}`
-            : save.is === "saving"
-              ? "Saving…"
-              : "Not saved yet"}
-      </span>
-      <Button onClick={showHelp} aria-label="Keyboard shortcuts">
-        ?
-      </Button>
-    </p>
-  );
+  const error = useMission((state) => state.problems.find(({ severity }) => severity === "error")?.message ?? null);
+  const canUndo = useMission((state) => state.history.past.length > 0);
+  const canRedo = useMission((state) => state.history.future.length > 0);
+  return <Foot save={save} version={version} instead={error} canUndo={canUndo} canRedo={canRedo} />;
 }

@@ -5,15 +5,16 @@ import "./field.css";
 import { allRefs, compareFields, type Field, openField } from "@giddy-pebble/core";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { type DragEvent, useEffect, useState } from "react";
-import { Frame, type Readiness } from "../../shared/Frame.js";
-import { type Binding, useKeys } from "../../shared/keys.js";
-import { onReturn, placed, titled } from "../../shared/place.js";
-import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
-import { DifferenceTable, RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
-import { Conflict, DocumentHead, Foot, Waiting } from "../../shared/shell/Shell.js";
-import { Toast } from "../../shared/Toast.js";
-import { Themed } from "../../shared/theme.js";
+import { type DragEvent, useState } from "react";
+import { DifferenceTable } from "../../shared/DifferenceTable.js";
+import type { Readiness } from "../../shared/Frame.js";
+import type { Binding } from "../../shared/keys.js";
+import { placed } from "../../shared/place.js";
+import type { Shortcut } from "../../shared/Shortcuts.js";
+import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
+import { DocumentHead } from "../../shared/shell/DocumentHead.js";
+import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
+import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { Board } from "./Board.js";
 import { DrawingPanel } from "./DrawingPanel.js";
 import { TOOLS, type ToolId } from "./drawing.js";
@@ -50,7 +51,6 @@ import {
 import { FieldThings } from "./ThingList.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["A", "add by a word"],
   ...TOOLS.map(({ key, title }): Shortcut => [key.toUpperCase(), title.toLowerCase()]),
   ["a digit, while drawing", "type the numbers of the next point"],
@@ -65,7 +65,6 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["K", "lock or unlock"],
   [", and .", "choose the thing before, the next one"],
   ["Delete", "remove what is chosen"],
-  ["?", "this list"],
 ];
 
 /** Chooses the next thing of the field, or the one before. */
@@ -94,7 +93,7 @@ function enter(): boolean {
 
 const MOVES = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as const;
 
-function useShortcuts(): void {
+function fieldKeys(): readonly Binding[] {
   const key = (keys: string, act: Binding["act"], where: Binding["where"] = "outside text"): Binding => ({
     keys,
     where,
@@ -112,9 +111,7 @@ function useShortcuts(): void {
     ),
   );
   const digits = [..."0123456789-"].map((digit) => key(digit, () => beginTyping(digit), "page"));
-  useKeys([
-    key("$mod+z", undo),
-    key("$mod+Shift+z $mod+y", redo),
+  return [
     key("$mod+a", () => choose(allRefs(useField.getState().field))),
     key("$mod+c", copyChosen),
     key("$mod+x", cutChosen),
@@ -132,19 +129,12 @@ function useShortcuts(): void {
     key("Backspace", () => takeBack(false) || removeChosen()),
     key("Escape", () => takeBack(true) || choose([])),
     key("Enter", enter, "page"),
-    key("?", () => showPanel("help")),
     ...moves,
     ...digits,
-  ]);
+  ];
 }
 
-export function FieldWorkplace() {
-  return (
-    <Themed>
-      <Workplace />
-    </Themed>
-  );
-}
+const KEYS = fieldKeys();
 
 function readiness(errors: number, name: string): Readiness {
   if (errors > 0)
@@ -155,26 +145,31 @@ function readiness(errors: number, name: string): Readiness {
   return { fill: "full", why: `${name} is drawn, and nothing on it is wrong.` };
 }
 
-function Workplace() {
+export function FieldWorkplace() {
   const phase = useField((state) => state.phase);
-  const name = useField((state) => state.open?.name ?? null);
-  const refresh = useField((state) => state.open?.headRevision ?? 0);
+  const open = useField((state) => state.open);
+  const message = useField((state) => state.message);
   const errors = useField((state) => state.problems.filter(({ severity }) => severity === "error").length);
-  useEffect(() => {
-    void start(placed("field"));
-    return onReturn(() => void returnTo(placed("field")));
-  }, []);
-  useEffect(() => titled(name, "Field"), [name]);
-  const ready = phase.is === "ready";
   return (
-    <Frame
-      current="field"
+    <Workplace
+      id="field"
+      phase={phase}
+      word="field"
+      name={open?.name ?? null}
       robot={null}
-      refresh={refresh}
-      ready={ready && name !== null ? readiness(errors, name) : null}
+      refresh={open?.headRevision ?? 0}
+      ready={phase.is === "ready" && open ? readiness(errors, open.name) : null}
+      open={() => void start(placed("field"))}
+      back={() => void returnTo(placed("field"))}
+      empty={<FirstField />}
+      undoing={{ undo, redo }}
+      keys={KEYS}
+      shortcuts={SHORTCUTS}
+      message={message}
+      said={() => useField.setState({ message: null })}
     >
-      {ready ? <Workbench /> : <Waiting phase={phase} word="field" empty={<FirstField />} />}
-    </Frame>
+      <Workbench />
+    </Workplace>
   );
 }
 
@@ -191,11 +186,9 @@ function FirstField() {
 
 function Workbench() {
   const panel = useField((state) => state.panel);
-  const message = useField((state) => state.message);
   const save = useField((state) => state.save);
   const canUndo = useField((state) => state.past.length > 0);
   const canRedo = useField((state) => state.future.length > 0);
-  useShortcuts();
   const [over, setOver] = useState(false);
   const drop = (event: DragEvent) => {
     event.preventDefault();
@@ -215,9 +208,9 @@ function Workbench() {
     >
       <div className="robotleft">
         <Head />
-        <Conflict save={save} word="field" settle={settle} />
+        <Conflict save={save} word="field" ways={mineOrTheirs(settle)} />
         <FieldThings />
-        <Foot save={save} canUndo={canUndo} canRedo={canRedo} undo={undo} redo={redo} help={() => showPanel("help")} />
+        <Foot save={save} canUndo={canUndo} canRedo={canRedo} />
       </div>
       <div className="fieldmiddle">
         <Board />
@@ -225,12 +218,10 @@ function Workbench() {
         <ProbePanel />
       </div>
       <Inspector />
-      <Toast message={message} clear={() => useField.setState({ message: null })} />
       {panel === "fields" && <FieldsPanel />}
       {panel === "drawing" && <DrawingPanel />}
       {panel === "mat" && <MatPanel />}
       {panel === "revisions" && <Revisions />}
-      {panel === "help" && <Shortcuts list={SHORTCUTS} close={() => showPanel("none")} />}
     </main>
   );
 }

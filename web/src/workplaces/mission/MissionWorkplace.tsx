@@ -1,20 +1,17 @@
 // The Mission workplace: steps or text on the left, field, transport and timeline on the right.
 import "../../shared/noEval.js";
-import Button from "@mui/material/Button";
-import { useEffect, useRef, useState } from "react";
-import { Frame } from "../../shared/Frame.js";
-import { useKeys } from "../../shared/keys.js";
+import { useState } from "react";
+import type { Binding } from "../../shared/keys.js";
 import { About } from "../../shared/mission/About.js";
-import { Conflict } from "../../shared/mission/Conflict.js";
 import { FieldCanvas } from "../../shared/mission/FieldCanvas.js";
+import { MissionConflict } from "../../shared/mission/MissionConflict.js";
 import { NewMission } from "../../shared/mission/NewMission.js";
 import { pause, play, rehearse } from "../../shared/mission/running.js";
 import { useMission } from "../../shared/mission/state.js";
 import { redo, returnTo, showView, start, undo } from "../../shared/mission/store.js";
-import { onReturn, placed, titled } from "../../shared/place.js";
-import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
-import { Toast } from "../../shared/Toast.js";
-import { Themed } from "../../shared/theme.js";
+import { placed } from "../../shared/place.js";
+import type { Shortcut } from "../../shared/Shortcuts.js";
+import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { MissionHead } from "./MissionHead.js";
 import { QuickAdd } from "./QuickAdd.js";
 import { RobotPanel, RobotRow } from "./RobotRow.js";
@@ -29,7 +26,6 @@ import { Values } from "./Values.js";
 import { VersionsPanel } from "./VersionsPanel.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["Ctrl+Enter", "rehearse"],
   ["Space", "play or pause, outside of text"],
   ["A", "type a new step"],
@@ -47,101 +43,87 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["N on a number", "give it a name"],
   ["M", "measure on the field"],
   ["T", "Steps or Text"],
-  ["?", "this list"],
 ];
 
-function useShortcuts(addStep: () => void, showHelp: () => void): void {
-  useKeys([
-    { keys: "$mod+Enter", where: "anywhere", act: () => void rehearse() },
-    { keys: "$mod+z", where: "outside text", act: undo },
-    { keys: "$mod+Shift+z $mod+y", where: "outside text", act: redo },
-    { keys: "?", where: "outside text", act: showHelp },
-    { keys: "a", where: "outside text", act: addStep },
-    {
-      keys: "m",
-      where: "outside text",
-      act: () => useMission.setState(({ measure }) => ({ measure: measure ? null : [] })),
-    },
-    {
-      keys: "t",
-      where: "outside text",
-      act: () => showView(useMission.getState().view === "steps" ? "text" : "steps"),
-    },
-    { keys: "Space", where: "page", act: () => (useMission.getState().playing ? pause : play)() },
-  ]);
+/** The field to type a new step into; the keys of the page are there before it is. */
+const quickAdd: { current: HTMLInputElement | null } = { current: null };
+
+const KEYS: readonly Binding[] = [
+  { keys: "$mod+Enter", where: "anywhere", act: () => void rehearse() },
+  { keys: "a", where: "outside text", act: () => quickAdd.current?.focus() },
+  {
+    keys: "m",
+    where: "outside text",
+    act: () => useMission.setState(({ measure }) => ({ measure: measure ? null : [] })),
+  },
+  {
+    keys: "t",
+    where: "outside text",
+    act: () => showView(useMission.getState().view === "steps" ? "text" : "steps"),
+  },
+  { keys: "Space", where: "page", act: () => (useMission.getState().playing ? pause : play)() },
+];
+
+function showPlaced(): void {
+  useMission.setState({ view: placed("view") === "text" ? "text" : "steps" });
 }
 
 export function MissionWorkplace() {
-  return (
-    <Themed>
-      <Mission />
-    </Themed>
-  );
-}
-
-function Mission() {
   const phase = useMission((state) => state.phase);
   const robot = useMission((state) => state.robot);
   const trials = useMission((state) => state.trials);
   const name = useMission((state) => state.open?.name ?? null);
-  useEffect(() => {
-    useMission.setState({ view: placed("view") === "text" ? "text" : "steps" });
-    void start(placed("mission"));
-    return onReturn(() => {
-      useMission.setState({ view: placed("view") === "text" ? "text" : "steps" });
-      void returnTo(placed("mission"));
-    });
-  }, []);
-  useEffect(() => titled(name, "Mission"), [name]);
+  const message = useMission((state) => state.message);
   return (
-    <Frame current="mission" robot={robot?.document.name ?? null} refresh={trials.length}>
-      {phase.is === "ready" ? <Workbench /> : <Waiting />}
-    </Frame>
+    <Workplace
+      id="mission"
+      phase={phase}
+      word="mission"
+      name={name}
+      robot={robot?.document.name ?? null}
+      refresh={trials.length}
+      open={() => {
+        showPlaced();
+        void start(placed("mission"));
+      }}
+      back={() => {
+        showPlaced();
+        void returnTo(placed("mission"));
+      }}
+      empty={<FirstMission />}
+      undoing={{ undo, redo }}
+      keys={KEYS}
+      shortcuts={SHORTCUTS}
+      message={message}
+      said={() => useMission.setState({ message: null })}
+    >
+      <Workbench />
+    </Workplace>
   );
 }
 
-function Waiting() {
-  const phase = useMission((state) => state.phase);
-  if (phase.is === "failed") {
-    return (
-      <main className="centre">
-        <h1>The missions could not be opened</h1>
-        <p>{phase.message}</p>
-        <Button variant="contained" onClick={() => window.location.reload()}>
-          Try again
-        </Button>
-      </main>
-    );
-  }
-  if (phase.is === "empty") {
-    return (
-      <main className="centre">
-        <h1>No missions yet</h1>
-        <p>
-          A mission is a list of steps your robot drives. Name the first one, and it opens with your robot on the field.
-        </p>
-        <NewMission close={() => {}} />
-      </main>
-    );
-  }
-  return <main className="centre quiet">Opening the mission…</main>;
+function FirstMission() {
+  return (
+    <>
+      <h1>No missions yet</h1>
+      <p>
+        A mission is a list of steps your robot drives. Name the first one, and it opens with your robot on the field.
+      </p>
+      <NewMission close={() => {}} />
+    </>
+  );
 }
 
 function Workbench() {
   const view = useMission((state) => state.view);
   const [editLine, setEditLine] = useState<number | null>(null);
-  const [help, setHelp] = useState(false);
-  const quickAdd = useRef<HTMLInputElement>(null);
-  const addStep = useRef(() => quickAdd.current?.focus());
-  const showHelp = useRef(() => setHelp((shown) => !shown));
-  useShortcuts(addStep.current, showHelp.current);
   usePlayback();
   return (
     <main className="mission">
       <div className="leftpane">
         <MissionHead />
         <div>
-          <Conflict />
+          <MissionConflict />
           {view === "steps" && (
             <>
               <About />
@@ -156,7 +138,7 @@ function Workbench() {
         ) : (
           <TextProblems />
         )}
-        <Foot showHelp={showHelp.current} />
+        <MissionFoot />
       </div>
       <div className="rightpane">
         <div className="fieldrow">
@@ -167,8 +149,6 @@ function Workbench() {
         <Transport />
         <Timeline />
       </div>
-      <MissionToast />
-      {help && <Shortcuts list={SHORTCUTS} close={() => setHelp(false)} />}
     </main>
   );
 }
@@ -196,41 +176,10 @@ function TextProblems() {
   );
 }
 
-function Foot({ showHelp }: { showHelp: () => void }) {
+function MissionFoot() {
   const save = useMission((state) => state.save);
   const version = useMission((state) => state.open?.headRevision ?? 0);
   const canUndo = useMission((state) => state.history.past.length > 0);
   const canRedo = useMission((state) => state.history.future.length > 0);
-  const words = {
-    saved: `Saved · version ${version}`,
-    saving: `Saving… · version ${version}`,
-    away: "Not saved yet.",
-    refused: "Not saved",
-    conflict: "Changed in another window",
-  }[save.is];
-  return (
-    <div className="foot">
-      <span role="status" data-save={save.is}>
-        {words}
-        {save.is === "refused" && `: ${save.message}`}
-        {save.is === "away" && ` ${save.message}`}
-      </span>
-      <span>
-        <Button disabled={!canUndo} onClick={undo} title="Ctrl+Z">
-          Undo
-        </Button>
-        <Button disabled={!canRedo} onClick={redo} title="Ctrl+Shift+Z">
-          Redo
-        </Button>
-        <Button onClick={showHelp} aria-label="Keyboard shortcuts">
-          ?
-        </Button>
-      </span>
-    </div>
-  );
-}
-
-function MissionToast() {
-  const message = useMission((state) => state.message);
-  return <Toast message={message} clear={() => useMission.setState({ message: null })} />;
+  return <Foot save={save} version={version} canUndo={canUndo} canRedo={canRedo} />;
 }

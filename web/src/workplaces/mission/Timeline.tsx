@@ -6,12 +6,13 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import Popover from "@mui/material/Popover";
 import { axisBottom, extent, line as lineOf, scaleLinear, select } from "d3";
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { plainAxis } from "../../shared/charts/plainAxis.js";
 import { useFollow } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead, shownPath, useMission } from "../../shared/mission/state.js";
 import { selectLine } from "../../shared/mission/store.js";
+import { PlayheadSlider } from "./PlayheadSlider.js";
 import { bandPaths, type Strip, stripsOf } from "./strips.js";
 
 const LABEL_PX = 168;
@@ -124,7 +125,6 @@ export function Timeline() {
   const bands = useMemo(() => strips.filter((strip) => shown.includes(strip.id)), [strips, key]);
   const [box, width] = useWidth();
   const chart = useRef<SVGSVGElement>(null);
-  const slider = useRef<HTMLInputElement>(null);
   const plotWidth = width - LABEL_PX;
   const under = STONE_PX + 8 + bands.length * ROW_PX;
   const height = under + rows.length * ROW_PX + 18;
@@ -152,10 +152,6 @@ export function Timeline() {
     if (!svg) return;
     const tick = Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
     svg.querySelector(".playhead")?.setAttribute("transform", `translate(${x(tick)} 0)`);
-    if (slider.current) {
-      slider.current.value = String(tick);
-      slider.current.setAttribute("aria-valuetext", `${((tick * TICK_MS) / 1000).toFixed(2)} s`);
-    }
     rows.forEach((row, i) => {
       const text = svg.querySelector(`[data-value="${i}"]`);
       if (text) text.textContent = `${fixed((row.values[tick] ?? 0) * row.factor, row.places)} ${row.unit}`;
@@ -173,38 +169,10 @@ export function Timeline() {
     pause();
     movePlayhead(Math.max(0, Math.min(length - 1, Math.round(x.invert(event.clientX - left)))));
   };
-  const keys = (event: KeyboardEvent) => {
-    const by = {
-      ArrowLeft: -10,
-      ArrowRight: 10,
-      PageDown: -100,
-      PageUp: 100,
-      Home: Number.NEGATIVE_INFINITY,
-      End: Number.POSITIVE_INFINITY,
-    }[event.key];
-    if (by === undefined) return;
-    event.preventDefault();
-    pause();
-    movePlayhead(Math.max(0, Math.min(length - 1, playhead.tick + by)));
-  };
-
   if (length === 0) return null;
   return (
     <section className="timeline" ref={box} aria-label="Timeline">
-      <input
-        ref={slider}
-        className="scrubber"
-        type="range"
-        aria-label="Playhead"
-        min={0}
-        max={length - 1}
-        defaultValue={0}
-        onInput={(event) => {
-          pause();
-          movePlayhead(Number(event.currentTarget.value));
-        }}
-        onKeyDown={keys}
-      />
+      <PlayheadSlider last={length - 1} />
       <svg
         ref={chart}
         height={height}

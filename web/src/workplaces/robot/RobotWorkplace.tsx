@@ -5,14 +5,13 @@ import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } f
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { useEffect } from "react";
-import { Frame, type Readiness } from "../../shared/Frame.js";
-import { type Binding, useKeys } from "../../shared/keys.js";
-import { onReturn, placed, titled } from "../../shared/place.js";
-import { type Shortcut, Shortcuts } from "../../shared/Shortcuts.js";
-import { Conflict, DocumentHead, Foot, Waiting } from "../../shared/shell/Shell.js";
-import { Toast } from "../../shared/Toast.js";
-import { Themed } from "../../shared/theme.js";
+import type { Readiness } from "../../shared/Frame.js";
+import type { Binding } from "../../shared/keys.js";
+import { placed } from "../../shared/place.js";
+import type { Shortcut } from "../../shared/Shortcuts.js";
+import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
+import { DocumentHead } from "../../shared/shell/DocumentHead.js";
+import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { Catalogue } from "./Catalogue.js";
 import { FirstRoll } from "./FirstRoll.js";
 import { GearBench } from "./GearBench.js";
@@ -28,7 +27,6 @@ import { WiringBoard } from "./WiringBoard.js";
 import { WiringSheet } from "./WiringSheet.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
   ["A", "add a part"],
   ["V", "plan or side"],
   ["W, G", "wiring, gear bench"],
@@ -39,7 +37,6 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["Alt while dragging", "no snapping"],
   ["Delete", "remove the part"],
   ["↑ ↓ on a number", "change it by one digit, with Shift by ten"],
-  ["?", "this list"],
 ];
 
 function removeSelected(): void {
@@ -49,29 +46,16 @@ function removeSelected(): void {
   select("chassis");
 }
 
-function useShortcuts(): void {
-  const key = (keys: string, act: () => unknown): Binding => ({ keys, where: "outside text", act });
-  useKeys([
-    key("$mod+z", undo),
-    key("$mod+Shift+z $mod+y", redo),
-    key("a", () => showPanel("catalogue")),
-    key("v", () => useRobot.setState(({ view }) => ({ view: view === "plan" ? "side" : "plan" }))),
-    key("w", () => useRobot.setState({ bottom: "wiring" })),
-    key("g", () => useRobot.setState({ bottom: "gears" })),
-    key("m", () => useRobot.setState(({ mirror }) => ({ mirror: !mirror }))),
-    key("r", () => showPanel("revisions")),
-    key("?", () => showPanel("help")),
-    key("Delete", removeSelected),
-  ]);
-}
-
-export function RobotWorkplace() {
-  return (
-    <Themed>
-      <Robot />
-    </Themed>
-  );
-}
+const key = (keys: string, act: () => unknown): Binding => ({ keys, where: "outside text", act });
+const KEYS: readonly Binding[] = [
+  key("a", () => showPanel("catalogue")),
+  key("v", () => useRobot.setState(({ view }) => ({ view: view === "plan" ? "side" : "plan" }))),
+  key("w", () => useRobot.setState({ bottom: "wiring" })),
+  key("g", () => useRobot.setState({ bottom: "gears" })),
+  key("m", () => useRobot.setState(({ mirror }) => ({ mirror: !mirror }))),
+  key("r", () => showPanel("revisions")),
+  key("Delete", removeSelected),
+];
 
 /** How ready the open robot is: sound and wired is full, described is half. */
 function readiness(problems: readonly RobotProblem[], wiring: readonly WiringNote[]): Readiness {
@@ -83,27 +67,34 @@ function readiness(problems: readonly RobotProblem[], wiring: readonly WiringNot
   return { fill: "full", why: "This robot is described and wired, and nothing is wrong with it." };
 }
 
-function Robot() {
+export function RobotWorkplace() {
   const phase = useRobot((state) => state.phase);
   const robot = useRobot((state) => state.robot);
   const problems = useRobot((state) => state.problems);
   const wiring = useRobot((state) => state.wiring);
-  const refresh = useRobot((state) => state.open?.headRevision ?? 0);
-  const name = useRobot((state) => state.open?.name ?? null);
-  useEffect(() => {
-    void start(placed("robot"));
-    return onReturn(() => void returnTo(placed("robot")));
-  }, []);
-  useEffect(() => titled(name, "Robot"), [name]);
+  const open = useRobot((state) => state.open);
+  const message = useRobot((state) => state.message);
+  const there = phase.is === "ready";
   return (
-    <Frame
-      current="robot"
-      robot={phase.is === "ready" ? robot.name : null}
-      refresh={refresh}
-      ready={phase.is === "ready" ? readiness(problems, wiring) : null}
+    <Workplace
+      id="robot"
+      phase={phase}
+      word="robot"
+      name={open?.name ?? null}
+      robot={there ? robot.name : null}
+      refresh={open?.headRevision ?? 0}
+      ready={there ? readiness(problems, wiring) : null}
+      open={() => void start(placed("robot"))}
+      back={() => void returnTo(placed("robot"))}
+      empty={<FirstRobot />}
+      undoing={{ undo, redo }}
+      keys={KEYS}
+      shortcuts={SHORTCUTS}
+      message={message}
+      said={() => useRobot.setState({ message: null })}
     >
-      {phase.is === "ready" ? <Workbench /> : <Waiting phase={phase} word="robot" empty={<FirstRobot />} />}
-    </Frame>
+      <Workbench />
+    </Workplace>
   );
 }
 
@@ -124,7 +115,6 @@ function Workbench() {
   const view = useRobot((state) => state.view);
   const bottom = useRobot((state) => state.bottom);
   const panel = useRobot((state) => state.panel);
-  useShortcuts();
   const parts = partsOf(robot);
   return (
     <>
@@ -159,12 +149,10 @@ function Workbench() {
           </section>
         </div>
         <Inspector />
-        <RobotToast />
         {panel === "catalogue" && <Catalogue />}
         {panel === "revisions" && <Revisions />}
         {panel === "first-roll" && <FirstRoll />}
         {panel === "new" && <RobotsPanel />}
-        {panel === "help" && <Shortcuts list={SHORTCUTS} close={() => showPanel("none")} />}
       </main>
       <WiringSheet />
     </>
@@ -223,18 +211,12 @@ function DrawingTools() {
 
 function RobotConflict() {
   const save = useRobot((state) => state.save);
-  return <Conflict save={save} word="robot" settle={settle} />;
+  return <Conflict save={save} word="robot" ways={mineOrTheirs(settle)} />;
 }
 
 function RobotFoot() {
   const save = useRobot((state) => state.save);
   const canUndo = useRobot((state) => state.past.length > 0);
   const canRedo = useRobot((state) => state.future.length > 0);
-  const help = () => showPanel("help");
-  return <Foot save={save} canUndo={canUndo} canRedo={canRedo} undo={undo} redo={redo} help={help} />;
-}
-
-function RobotToast() {
-  const message = useRobot((state) => state.message);
-  return <Toast message={message} clear={() => useRobot.setState({ message: null })} />;
+  return <Foot save={save} canUndo={canUndo} canRedo={canRedo} />;
 }

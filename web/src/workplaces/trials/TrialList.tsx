@@ -5,6 +5,7 @@ import type { StudyView, TrialView } from "../../shared/api.js";
 import { Pick, Typed } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { linkTo } from "../../shared/place.js";
+import { Foot } from "../../shared/shell/Shell.js";
 import { COLOURS } from "./Overlay.js";
 import { type Filter, filtered, filteredStudies, older, toggle, useTrials, writeNote } from "./store.js";
 import { Tape } from "./Tape.js";
@@ -70,6 +71,7 @@ export function TrialList() {
         {rows.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
       </ul>
       {next && <Button onClick={() => void older()}>Older runs</Button>}
+      <Foot />
     </section>
   );
 }

@@ -15,6 +15,7 @@ import {
 import { create } from "zustand";
 import { api, type StudyView, type TrialView } from "../../shared/api.js";
 import { withPng } from "../../shared/field/pictures.js";
+import type { Phase } from "../../shared/shell/Shell.js";
 
 /** A chosen run with everything it recorded. */
 export interface ShownTrial {
@@ -34,7 +35,7 @@ export interface Filter {
 }
 
 interface TrialsState {
-  phase: { readonly is: "loading" | "ready" } | { readonly is: "failed"; readonly message: string };
+  phase: Phase;
   trials: readonly TrialView[];
   /** Many rehearsals at once, each one row. */
   studies: readonly StudyView[];

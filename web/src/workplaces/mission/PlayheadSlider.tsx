@@ -1,0 +1,38 @@
+// The playhead for those who use keys: an MUI slider over the timeline, drawn while it has the focus.
+
+import { TICK_MS } from "@giddy-pebble/core";
+import Slider from "@mui/material/Slider";
+import { useSyncExternalStore } from "react";
+import { pause } from "../../shared/mission/running.js";
+import { movePlayhead, playhead } from "../../shared/mission/state.js";
+
+const STEP_TICKS = 10;
+const FAR_TICKS = 100;
+
+function hear(listener: () => void): () => void {
+  playhead.listeners.add(listener);
+  return () => playhead.listeners.delete(listener);
+}
+
+/** @param last - the last tick it can stand at */
+export function PlayheadSlider({ last }: { last: number }) {
+  const tick = useSyncExternalStore(hear, () => Math.max(0, Math.min(last, Math.floor(playhead.tick))));
+  return (
+    <Slider
+      className="playheadslider"
+      size="small"
+      aria-label="Playhead"
+      min={0}
+      max={Math.max(1, last)}
+      step={STEP_TICKS}
+      shiftStep={FAR_TICKS}
+      value={tick}
+      getAriaValueText={(value) => `${((value * TICK_MS) / 1000).toFixed(2)} s`}
+      onChange={(_, value) => {
+        pause();
+        movePlayhead(Math.min(last, value as number));
+      }}
+      slotProps={{ input: { className: "scrubber" } }}
+    />
+  );
+}
