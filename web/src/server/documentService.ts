@@ -18,8 +18,8 @@ import {
   isNameTaken,
   keepMentions,
   lockDocument,
-  lockMissionsNaming,
   type Mentions,
+  missionsNaming,
   type RevisionRow,
   renameDocument,
   writeDraft,
@@ -42,6 +42,8 @@ export type Outcome<T> =
   | { readonly ok: false; readonly why: "missing" }
   | { readonly ok: false; readonly why: "invalid"; readonly problems: readonly string[] }
   | { readonly ok: false; readonly why: "name-taken"; readonly name: string }
+  /** It is in use, or not put away yet: a sentence that says where. */
+  | { readonly ok: false; readonly why: "in-use"; readonly words: string }
   /** Somebody saved since: what is there now. */
   | { readonly ok: false; readonly why: "stale"; readonly current: OpenDocument };
 
@@ -167,7 +169,7 @@ export async function openDocument(db: Queryable, team: string, id: string): Pro
 }
 
 /** A transaction that gives a name: of two at once, the database lets one through, and the other is told. */
-async function namingOnce<T>(name: string, work: (db: Queryable) => Promise<Outcome<T>>): Promise<Outcome<T>> {
+export async function namingOnce<T>(name: string, work: (db: Queryable) => Promise<Outcome<T>>): Promise<Outcome<T>> {
   try {
     return await inTransaction(work);
   } catch (error) {
@@ -206,19 +208,23 @@ export async function createDocument(team: string, creation: Creation): Promise<
   });
 }
 
+/** Kinds that missions name, and the word they do it with. */
+export type Followed = "robot" | "field" | "collection";
+const HEADER_WORD: Readonly<Record<Followed, string>> = { robot: "robot", field: "field", collection: "use" };
+
 /**
- * Missions that name a robot or field by its old name name it by its new one: their drafts, and a revision of each whose newest
+ * Missions that name a robot, field or collection by its old name name it by its new one: their drafts, and a revision of each whose newest
  * one does, so that what runs next finds it. What is being typed stays what it is but for the name.
  */
-async function followRename(
+export async function followRename(
   db: Queryable,
   team: string,
-  kind: "robot" | "field",
+  kind: Followed,
   before: string,
   after: string,
 ): Promise<void> {
-  const header = new RegExp(`^(${kind} +")([^"\\n]*)(")`, "m");
-  for (const mission of await lockMissionsNaming(db, team, kind, before)) {
+  const header = new RegExp(`^(${HEADER_WORD[kind]} +")([^"\\n]*)(")`, "gm");
+  for (const mission of await missionsNaming(db, team, kind, before, "held")) {
     const { head, draft } = await open(db, team, mission);
     const renamed = (text: string) =>
       text.replace(header, (line, start, name, end) => (name === before ? start + after + end : line));
@@ -227,7 +233,7 @@ async function followRename(
     let number = mission.head_revision;
     if (cut !== head.text) {
       number += 1;
-      const content = { text: cut, body: null };
+      const content = await withCollections(db, team, "mission", { text: cut, body: null });
       await insertRevision(db, mission.id, {
         ...content,
         number,

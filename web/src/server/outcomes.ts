@@ -19,6 +19,8 @@ export function answerOutcome<T>(outcome: Outcome<T>, good: (value: T) => Respon
         "Name taken",
         `There is already one called "${outcome.name}". Choose another name.`,
       );
+    case "in-use":
+      return problem(409, "in-use", "Still in use", outcome.words);
     case "stale":
       return problem(
         409,

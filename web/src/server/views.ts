@@ -1,6 +1,6 @@
 // Rows as the browser sees them.
 import type { OpenDocument } from "./documentService.js";
-import type { DocumentRow, DraftRow, ListedRevision, RevisionRow } from "./repositories/documents.js";
+import type { DocumentRow, DraftRow, ListedDocument, ListedRevision, RevisionRow } from "./repositories/documents.js";
 import type { StudyRow } from "./repositories/studies.js";
 import type { TrialRow } from "./repositories/trials.js";
 
@@ -15,6 +15,14 @@ export function documentView(row: DocumentRow) {
     field: row.names_field,
     remote: row.has_remote,
     collections: row.names_collections,
+  };
+}
+
+export function listedDocumentView(row: ListedDocument) {
+  return {
+    ...documentView(row),
+    changedAt: row.changed_at.toISOString(),
+    archivedAt: row.archived_at?.toISOString() ?? null,
   };
 }
 

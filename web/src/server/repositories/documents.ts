@@ -16,6 +16,7 @@ const documentRow = z.object({
   names_field: z.string().nullable(),
   has_remote: z.boolean(),
   names_collections: z.array(z.string()),
+  archived_at: z.date().nullable(),
 });
 export type DocumentRow = z.infer<typeof documentRow>;
 
@@ -54,18 +55,32 @@ export interface Content {
   readonly text: string | null;
 }
 
-const DOCUMENT = "id, kind, name, head_revision, created_at, names_robot, names_field, names_collections, has_remote";
+const DOCUMENT =
+  "id, kind, name, head_revision, created_at, names_robot, names_field, names_collections, has_remote, archived_at";
 /** What a list of revisions shows: neither text nor body. */
 const LISTED = "id, document_id, number, parent, name, reason, author, content_hash, created_at";
 const REVISION = "id, document_id, number, parent, body, text, name, reason, author, content_hash, created_at";
 const DRAFT = "document_id, author, base_revision, version, body, text, updated_at";
 
-export async function listDocuments(db: Queryable, team: string, kind: DocumentKind | null): Promise<DocumentRow[]> {
+const listedDocument = documentRow.extend({ changed_at: z.date() });
+export type ListedDocument = z.infer<typeof listedDocument>;
+
+/** In the order they were made, each with when it was changed last. @param archived - those put away instead of those in use */
+export async function listDocuments(
+  db: Queryable,
+  team: string,
+  kind: DocumentKind | null,
+  archived = false,
+): Promise<ListedDocument[]> {
   const found = await db.query(
-    `select ${DOCUMENT} from document where team_id = $1 and archived_at is null and ($2::text is null or kind = $2) order by kind, created_at, id`,
-    [team, kind],
+    `select ${DOCUMENT}, date_trunc('milliseconds', greatest(created_at,
+       (select created_at from revision r where r.document_id = document.id and r.number = document.head_revision),
+       (select max(updated_at) from draft w where w.document_id = document.id))) as changed_at
+     from document
+     where team_id = $1 and (archived_at is not null) = $3 and ($2::text is null or kind = $2) order by kind, created_at, id`,
+    [team, kind, archived],
   );
-  return found.rows.map((row) => documentRow.parse(row));
+  return found.rows.map((row) => listedDocument.parse(row));
 }
 
 /** How many documents of each kind there are. */
@@ -146,17 +161,20 @@ export async function keepMentions(db: Queryable, documentId: string, mentions: 
   );
 }
 
-/** Missions whose text names a robot, oldest first, held until the transaction ends. */
-export async function lockMissionsNaming(
+/** Missions in use whose text names it: $2 is the name, $3 the kind. */
+const NAMING = `team_id = $1 and kind = 'mission' and archived_at is null
+  and case $3 when 'robot' then names_robot = $2 when 'field' then names_field = $2 else $2 = any(names_collections) end`;
+
+/** Missions whose text names a robot, field or collection, oldest first. @param hold - until the transaction ends */
+export async function missionsNaming(
   db: Queryable,
   team: string,
-  kind: "robot" | "field",
+  kind: string,
   name: string,
+  hold: "held" | "free",
 ): Promise<DocumentRow[]> {
   const found = await db.query(
-    `select ${DOCUMENT} from document
-     where team_id = $1 and kind = 'mission' and (case $3 when 'robot' then names_robot else names_field end) = $2 and archived_at is null
-     order by created_at, id for update`,
+    `select ${DOCUMENT} from document where ${NAMING} order by created_at, id ${hold === "held" ? "for update" : ""}`,
     [team, name, kind],
   );
   return found.rows.map((row) => documentRow.parse(row));

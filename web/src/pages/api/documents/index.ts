@@ -5,9 +5,9 @@ import { createDocument } from "../../../server/documentService.js";
 import { DOCUMENT_BODY, handle, otherMethods, readBody, readQuery } from "../../../server/http.js";
 import { answerOutcome } from "../../../server/outcomes.js";
 import { documentKind, listDocuments } from "../../../server/repositories/documents.js";
-import { documentView, openView } from "../../../server/views.js";
+import { listedDocumentView, openView } from "../../../server/views.js";
 
-const query = z.object({ kind: documentKind.optional() });
+const query = z.object({ kind: documentKind.optional(), archived: z.enum(["true", "false"]).default("false") });
 const body = z.object({
   kind: documentKind,
   name: z.string().trim().min(1).max(120),
@@ -18,8 +18,9 @@ const body = z.object({
 
 export const GET: APIRoute = (context) =>
   handle(context, async (team) => {
-    const { kind } = readQuery(context.url, query);
-    return Response.json({ documents: (await listDocuments(pool(), team, kind ?? null)).map(documentView) });
+    const { kind, archived } = readQuery(context.url, query);
+    const documents = await listDocuments(pool(), team, kind ?? null, archived === "true");
+    return Response.json({ documents: documents.map(listedDocumentView) });
   });
 
 export const POST: APIRoute = (context) =>
