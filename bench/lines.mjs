@@ -105,7 +105,7 @@ async function standIn(seed) {
 if (values.standins) {
   const all = [];
   for (let seed = 1; seed <= runs; seed += 1) all.push(await standIn(seed));
-  process.stdout.write(`of ${runs} stand-ins, calibrated, the pair at 20 cm/s\n`);
+  process.stdout.write(`of ${runs} simulated robots, calibrated, the pair at 20 cm/s\n`);
   for (const course of Object.keys(COURSES))
     process.stdout.write(`${course.padEnd(15)}${String(all.filter((one) => one[course]).length).padStart(5)}\n`);
   process.exit(0);

@@ -114,7 +114,7 @@ function run(text, seed) {
 const missions = readdirSync(path.join(root, "demo/missions"))
   .map((file) => file.replace(/\.cairn$/, ""))
   .filter((name) => !values.only || name.startsWith(values.only));
-process.stdout.write(`of ${count} stand-ins, calibrated, and of ${count} rehearsals\n`);
+process.stdout.write(`of ${count} simulated robots, calibrated, and of ${count} rehearsals\n`);
 for (const name of missions) {
   const text = readFileSync(path.join(root, "demo/missions", `${name}.cairn`), "utf8");
   const mission = core.parseMission(text);

@@ -78,7 +78,7 @@ async function linked(page) {
   await press(page, "Link Gust");
   await says(page, "It stands and waits.");
   await press(page, "Close");
-  await page.select('[aria-label="The stand-in\'s time"]', "20");
+  await page.select('[aria-label="The simulated robot\'s time"]', "20");
   await press(page, "Run 5 times");
   await says(page, "Run 1 more");
   await shoot(page, "calibrate");

@@ -36,12 +36,23 @@ function isRead(text) {
 
 /** @param {ts.TemplateExpression} node */
 function templateText(node) {
-  return node.head.text + node.templateSpans.map((span) => `{${span.expression.getText().length > 24 ? "…" : span.expression.getText()}}${span.literal.text}`).join("");
+  return (
+    node.head.text +
+    node.templateSpans
+      .map((span) => `{${span.expression.getText().length > 24 ? "…" : span.expression.getText()}}${span.literal.text}`)
+      .join("")
+  );
 }
 
 /** @param {string} file @returns {{text: string, line: number}[]} */
 function textsOf(file) {
-  const source = ts.createSourceFile(file, readFileSync(file, "utf8"), ts.ScriptTarget.Latest, true, file.endsWith(".ts") ? ts.ScriptKind.TS : ts.ScriptKind.TSX);
+  const source = ts.createSourceFile(
+    file,
+    readFileSync(file, "utf8"),
+    ts.ScriptTarget.Latest,
+    true,
+    file.endsWith(".ts") ? ts.ScriptKind.TS : ts.ScriptKind.TSX,
+  );
   /** @type {{text: string, line: number}[]} */
   const found = [];
   /** @param {ts.Node} node @param {string} text */
@@ -62,7 +73,8 @@ function textsOf(file) {
       let words = "";
       for (const child of node.children) {
         if (ts.isJsxText(child)) words += child.text;
-        else if (ts.isJsxExpression(child)) words += child.expression && ts.isStringLiteralLike(child.expression) ? child.expression.text : child.expression ? " {…} " : "";
+        else if (ts.isJsxExpression(child))
+          words += child.expression && ts.isStringLiteralLike(child.expression) ? child.expression.text : child.expression ? " {…} " : "";
         else words += " {…} ";
       }
       if (node.children.some((child) => ts.isJsxText(child) && child.text.trim() !== "")) take(node, words);
@@ -82,7 +94,9 @@ function longest(text) {
 const { values } = parseArgs({ options: { over: { type: "string" }, find: { type: "string" } } });
 const over = Number(values.over ?? 0);
 const rows = SOURCES.flatMap((folder) => filesIn(path.join(root, folder))).flatMap((file) =>
-  NOT_READ.test(file) ? [] : textsOf(file).map(({ text, line }) => ({ words: longest(text), text, at: `${path.relative(root, file)}:${line}` })),
+  NOT_READ.test(file)
+    ? []
+    : textsOf(file).map(({ text, line }) => ({ words: longest(text), text, at: `${path.relative(root, file)}:${line}` })),
 );
 const wanted = rows
   .filter(({ words, text }) => words > over && (!values.find || text.toLowerCase().includes(values.find.toLowerCase())))

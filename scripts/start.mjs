@@ -84,7 +84,7 @@ async function serve(cluster, asked, interrupted) {
   const ports = await choosePorts();
   const instance = `${process.pid}-${Date.now()}`;
   const device = await keepRunning(
-    "the process of the stand-in robots",
+    "the process of the simulated robots",
     () => forkPart("device/dist/main.js", { GIDDY_DEVICE_DATA: inData("robots"), GIDDY_DEVICE_PORT: String(ports.robots) }),
     (child) => children.add("robots", child),
     asked,

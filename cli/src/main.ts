@@ -113,7 +113,7 @@ field
   .option("--scale <points>", 'picture from straight above: two points and their distance, as "10,20 900,20 1m"')
   .option("--white <point>", "picture: a pixel of something white")
   .option("--black <point>", "picture: a pixel of something black")
-  .option("--mend", "mend what can be mended")
+  .option("--mend", "fix what can be fixed")
   .option("--json", "print what was read as one JSON object")
   .action(async (file: string, options) => {
     process.exitCode = await importCommand(file, options);

@@ -168,7 +168,7 @@ describe("rehearse --json", () => {
 });
 
 describe("documents from files", () => {
-  test("--field puts the robot on another floor, at its begin place", async () => {
+  test("--field puts the robot on another floor, at its start place", async () => {
     const field = file(
       "hall.json",
       JSON.stringify({

@@ -20,3 +20,4 @@ export * from "./robot/index.js";
 export * from "./sensors/index.js";
 export * from "./trials/index.js";
 export * from "./units/index.js";
+export * from "./words/glossary.js";

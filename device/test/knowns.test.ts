@@ -160,14 +160,14 @@ describe("an arm", () => {
   });
 });
 
-describe("an eye", () => {
+describe("a distance sensor", () => {
   it("is found to read wrong where its hidden limit is, and to fall silent at its hidden slant", () => {
     const drawn = demoRobot("sleet");
     const standIn = new StandIn(drawn, 5);
     const known = measured(standIn, measured(standIn, drawn, "eye-distance"), "eye-limits");
     const eyes = [known, trueRobot(drawn, drawn, dealTruth(drawn, 5))].map((robot) => {
       const eye = robot.sensors.find((sensor) => sensor.kind === "eye");
-      if (eye?.kind !== "eye") throw new Error("no eye");
+      if (eye?.kind !== "eye") throw new Error("no distance sensor");
       return { near: nearLimitM(eye), silent: silentRad(eye) };
     });
     const [found, truth] = eyes as [(typeof eyes)[0], (typeof eyes)[0]];

@@ -14,7 +14,7 @@ function place(standIn: StandIn): void {
   standIn.place(field, { name: "middle", xM: 1, yM: 2, headingRad: 0 }, "jig");
 }
 
-describe("the stand-in robot", () => {
+describe("the simulated robot", () => {
   it("rolls further than it believes by just its hidden wheel size", () => {
     const robot = demoRobot("drizzle");
     for (const seed of [1, 2, 3]) {
@@ -111,7 +111,7 @@ describe("the stand-in robot", () => {
     expect(counts && new Set(counts).size).toBe(1);
   });
 
-  it("stands on a field's begin place and keeps pushed loads where they are", () => {
+  it("stands on a field's start place and keeps pushed loads where they are", () => {
     const field = readField(JSON.parse(demoText("fellside.field.json")));
     if (!field.ok) throw new Error("Fellside reads");
     const text = demoText("missions/first-roll-out.cairn");

@@ -127,7 +127,7 @@ describe("the robots' port", () => {
   });
 });
 
-describe("a stand-in", () => {
+describe("a simulated robot", () => {
   it("takes another name with its seed and its shelf", async () => {
     const server = new DeviceServer({ folder, port: 0, clock: new TestClock() });
     const robot = demoRobot("drizzle");

@@ -312,7 +312,7 @@ export class Checker {
     const header = this.mission.headers.find((candidate) => candidate.word === "begin");
     const known = this.context.field.begins.map((begin) => begin.name);
     if (header && !known.includes(header.value))
-      this.report(unknownDocument(header.valueSpan, "begin place", header.value, known));
+      this.report(unknownDocument(header.valueSpan, "start place", header.value, known));
   }
 
   private checkNames(): void {

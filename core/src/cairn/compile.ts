@@ -209,7 +209,7 @@ class Compiler extends BlockCompiler {
 
   private lineReadings(statement: Of<"follow line">): LineReadings {
     const found = floorNamed(this.context.robot.sensors, statement.sensor.name);
-    if (!found) throw new RangeError(`no floor sensor "${statement.sensor.name}"`);
+    if (!found) throw new RangeError(`no light sensor "${statement.sensor.name}"`);
     const { sensor, spot } = found;
     const offsets = floorOffsets(sensor.layout, sensor.count, sensor.spacingM);
     const first = this.scope.readings.get(this.lightName(sensor.name, sensor.layout, 0))?.slot ?? 0;

@@ -417,7 +417,7 @@ export const wiredWrongly = (at: Span, robot: string, message: string, more: num
   warning(
     "wiring",
     at,
-    `The wiring of ${robot} has ${more === 0 ? "an error" : `${more + 1} errors`}: ${message} Mend it in the Robot workplace.`,
+    `The wiring of ${robot} has ${more === 0 ? "an error" : `${more + 1} errors`}: ${message} Fix it in the Robot workplace.`,
   );
 export const unusedCollection = (at: Span, name: string) =>
   warning("unused-collection", at, `Nothing of "${name}" is used.`);
@@ -527,7 +527,7 @@ export const nothingAhead = (at: Span) =>
   warning(
     "nothing-ahead",
     at,
-    "No eye or bumper looks ahead, so the robot goes round outer corners only. It would drive into an inner corner.",
+    "No distance sensor or bumper looks ahead, so the robot goes round outer corners only. It would drive into an inner corner.",
   );
 export const unknownMotor = (at: Span, name: string, nearest: string | null, what = "motor") =>
   error(
@@ -546,7 +546,7 @@ export const cannotFollow = (at: Span, name: string, edge: boolean, likely: stri
     at,
     edge
       ? `"${name}" is not one floor spot, and an edge is followed by one.${likely ? ` Write ${likely}.` : ""}`
-      : `"${name}" is not a pair or row of floor sensors, and a centre is followed by one.${likely ? ` Write ${likely}.` : " Follow an edge instead."}`,
+      : `"${name}" is not a pair or row of light sensors, and a centre is followed by one.${likely ? ` Write ${likely}.` : " Follow an edge instead."}`,
     likely ? replace(at, likely) : null,
   );
 export const cannotMove = (at: Span, name: string, kind: "motor" | "positional" | "continuous", toAngle: boolean) =>
@@ -567,7 +567,7 @@ export const notAHead = (at: Span, name: string, withEye: boolean, known: readon
   error(
     "not-a-head",
     at,
-    `"${name}" is not a servo${withEye ? " that carries an eye" : " that runs to an angle"}.${known.length > 0 ? ` There is ${known.join(", ")}.` : ""}`,
+    `"${name}" is not a servo${withEye ? " that carries a distance sensor" : " that runs to an angle"}.${known.length > 0 ? ` There is ${known.join(", ")}.` : ""}`,
     known[0] ? replace(at, known[0]) : null,
   );
 export const pastStop = (at: Span, name: string, low: string, high: string) =>
@@ -619,12 +619,17 @@ export const faultyDocument = (at: Span, kind: "robot" | "field", name: string) 
   error(
     "faulty-document",
     at,
-    `The ${kind} "${name}" has faults and cannot be rehearsed. ${kind === "robot" ? "Mend it in the Robot workplace." : "Choose another one."}`,
+    `The ${kind} "${name}" has faults and cannot be rehearsed. ${kind === "robot" ? "Fix it in the Robot workplace." : "Choose another one."}`,
   );
-export const unknownDocument = (at: Span, kind: string, name: string, known: readonly string[]) => {
+export const unknownDocument = (
+  at: Span,
+  kind: "robot" | "field" | "zone" | "thing" | "start place",
+  name: string,
+  known: readonly string[],
+) => {
   const nearest = nearestOf(name, known);
   return error(
-    `unknown-${kind.replace(/ .*/, "")}`,
+    kind === "start place" ? "unknown-begin" : `unknown-${kind}`,
     at,
     `There is no ${kind} called "${name}".${known.length > 0 ? ` There is ${listOf(known)}.` : ""}`,
     nearest ? replace(at, `"${nearest}"`) : null,

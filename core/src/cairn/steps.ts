@@ -125,7 +125,7 @@ function follow(cursor: LineCursor): Step {
     if (!side) cursor.missing('"left" or "right"');
     const away: Expression = cursor.failed ? { type: "missing", ...cursor.gap } : cursor.sum();
     if (!cursor.takeWord("away")) cursor.missing('"away"', " away");
-    if (!cursor.takeWord("with")) cursor.missing('"with" and an eye');
+    if (!cursor.takeWord("with")) cursor.missing('"with" and a distance sensor');
     return {
       type: "follow wall",
       side: side ?? "left",
@@ -136,7 +136,7 @@ function follow(cursor: LineCursor): Step {
   }
   if (side ? !cursor.takeWord("edge") : !cursor.takeWord("centre"))
     cursor.missing(side ? '"edge"' : '"left edge", "right edge" or "centre"', side ? " edge" : " centre");
-  if (!cursor.takeWord("with")) cursor.missing('"with" and a floor sensor', " with floor");
+  if (!cursor.takeWord("with")) cursor.missing('"with" and a light sensor', " with floor");
   return {
     type: "follow line",
     edge: side,

@@ -20,10 +20,13 @@ export const PLACING: Readonly<Record<PlacedBy, { readonly positionM: number; re
 
 /** How a known of placing came about: its method says the way. */
 export function placingMethod(by: PlacedBy): string {
-  return `Placing, ${PLACED_WORDS[by]}`;
+  return `Start placement, ${PLACED_WORDS[by]}`;
 }
 
-/** The way this robot is put down by what is known of it; by eye where nobody measured. */
+/** The way this robot is put down by what is known of it; by eye where nobody measured. Older documents say "Placing". */
 export function placedBy({ placement }: Robot): PlacedBy {
-  return PLACED_BY.find((by) => placement.headingRad.method === placingMethod(by)) ?? "eye";
+  return (
+    PLACED_BY.find((by) => [placingMethod(by), `Placing, ${PLACED_WORDS[by]}`].includes(placement.headingRad.method)) ??
+    "eye"
+  );
 }

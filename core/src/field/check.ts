@@ -140,7 +140,7 @@ function placeProblems(field: Field, list: ThingList, index: number): FieldProbl
       at: ref,
       message:
         list === "begins"
-          ? `The begin place ${name} lies off the floor. No robot can begin there.`
+          ? `The start place ${name} lies off the floor. No robot can begin there.`
           : `${name} lies off the floor. No robot meets it.`,
       fix: {
         label: "Move it onto the floor",
@@ -252,9 +252,9 @@ function fieldProblems(field: Field): FieldProblem[] {
       code: "no-begin",
       severity: "warning",
       at: "field",
-      message: "There is no begin place. Missions begin in the middle of the floor.",
+      message: "There is no start place. Missions begin in the middle of the floor.",
       fix: {
-        label: "Add a begin place",
+        label: "Add a start place",
         apply: (now) => ({
           ...now,
           begins: [{ name: "begin", xM: now.size.widthM / 2, yM: now.size.heightM / 2, headingRad: 0 }],
@@ -323,5 +323,5 @@ export function mendField(field: Field): { field: Field; left: FieldProblem[] } 
 
 /** In words for a list: the thing's name first. */
 export function problemPlace(field: Field, at: FieldProblem["at"]): string {
-  return at === "field" ? field.name : `${splitRef(at)[0] === "begins" ? "begin place " : ""}${thingName(field, at)}`;
+  return at === "field" ? field.name : `${splitRef(at)[0] === "begins" ? "start place " : ""}${thingName(field, at)}`;
 }

@@ -22,7 +22,7 @@ export function readField(value: unknown): DocumentReading<Field> {
   }
   for (const begin of begins) {
     const inside = begin.xM >= 0 && begin.yM >= 0 && begin.xM <= size.widthM && begin.yM <= size.heightM;
-    if (!inside) problems.push(`begin place "${begin.name}" lies outside the field`);
+    if (!inside) problems.push(`start place "${begin.name}" lies outside the field`);
   }
   return problems.length > 0 ? { ok: false, problems } : read;
 }

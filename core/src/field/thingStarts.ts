@@ -38,7 +38,7 @@ function carve(rows: number, columns: number, seed: number): { east: boolean[]; 
 export const maze: ReadyStart = {
   id: "maze",
   title: "Maze",
-  about: "Planks on a grid. One way leads from the begin place to the exit.",
+  about: "Planks on a grid. One way leads from the start place to the exit.",
   numbers: [
     count("rows", "Rows", 4, 2, 16),
     count("columns", "Columns", 5, 2, 16),

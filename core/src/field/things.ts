@@ -35,7 +35,7 @@ export const THING_WORDS: Readonly<Record<ThingList, readonly [one: string, many
   obstacles: ["obstacle", "Obstacles"],
   boulders: ["boulder", "Boulders"],
   loads: ["load", "Loads"],
-  begins: ["begin place", "Begin places"],
+  begins: ["start place", "Start places"],
 };
 
 export function refOf(list: ThingList, index: number): ThingRef {

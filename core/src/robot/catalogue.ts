@@ -254,9 +254,9 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
   entry(
     "sensors",
     "eye",
-    "eye",
-    "Range eye",
-    "3 cm to 2 m by sound, cone 15 deg, 25 pings a second; such eyes begin at 2 to 5 cm and end at 1.5 to 4 m",
+    "sonar",
+    "Distance sensor",
+    "3 cm to 2 m by sound, cone 15 deg, 25 pings a second; such sensors begin at 2 to 5 cm and end at 1.5 to 4 m",
     (name) =>
       sensor({
         kind: "eye",
@@ -269,14 +269,14 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
         offsetM: drawnKnown(0),
       }),
   ),
-  entry("sensors", "near", "near", "Near sensor", "on or off at 3 to 15 cm, set by a screw", (name) =>
+  entry("sensors", "near", "proximity", "Proximity sensor", "on or off at 3 to 15 cm, set by a screw", (name) =>
     sensor({ kind: "near", name, zM: 0.04, thresholdM: drawnKnown(0.08) }),
   ),
   entry(
     "sensors",
     "floor",
     "floor",
-    "Floor sensor",
+    "Light sensor",
     "light and colour of a spot of 8 mm, from 5 to 12 mm above the floor",
     (name) => sensor({ kind: "floor", name, xM: 0.065, zM: 0.008, spotM: 0.008, dark: drawnKnown(0.35) }),
   ),
@@ -284,7 +284,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "sensors",
     "floor-pair",
     "floor",
-    "Floor pair",
+    "Light sensor pair",
     "two spots 24 mm apart, for lines between them; 15 to 40 mm",
     (name) =>
       sensor({
@@ -303,7 +303,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "sensors",
     "floor-row",
     "floor",
-    "Floor row",
+    "Light sensor row",
     "five spots 12 mm apart, for quick line following; 3 to 8 spots, 8 to 15 mm apart",
     (name) =>
       sensor({
@@ -342,7 +342,7 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
   ),
 ];
 
-/** A name for a new part that is not taken: "eye", "eye_2", … ; a second wheel or motor becomes the right one. */
+/** A name for a new part that is not taken: "sonar", "sonar_2", … ; a second wheel or motor becomes the right one. */
 export function freeName(robot: Robot, wanted: string): string {
   const taken = new Set(
     [...robot.wheels, ...robot.motors, ...robot.servos, ...robot.attachments, ...robot.sensors].map(

@@ -435,7 +435,7 @@ function checkAttachments(robot: Robot, report: Report): void {
         "eye-head",
         sensor.name,
         `The head of "${sensor.name}" is "${sensor.head}", which is not a servo of this robot.`,
-        "Choose a servo, or fix the eye to the chassis.",
+        "Choose a servo, or fix the distance sensor to the chassis.",
         { path: "head" },
       );
   const { drive } = robot;

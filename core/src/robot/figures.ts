@@ -242,8 +242,8 @@ function pullAway({ side, fullVolts, tiredVolts }: Basis): Figure[] {
     );
   };
   return [
-    one("pull-away-full", "Pull-away margin, full pack", fullVolts),
-    one("pull-away-tired", "Pull-away margin, tired pack", tiredVolts),
+    one("pull-away-full", "Breakaway margin, full pack", fullVolts),
+    one("pull-away-tired", "Breakaway margin, tired pack", tiredVolts),
   ];
 }
 

@@ -82,7 +82,7 @@ describe("everyday words", () => {
     expect(prepareMission(mended, drizzle(), fellside()).check.problems.map(({ code }) => code)).toContain(next);
   });
 
-  test.each(MEANT_LINES)("%j is mended to %j, and that is a good mission", (typed, meant) => {
+  test.each(MEANT_LINES)("%j is fixed to %j, and that is a good mission", (typed, meant) => {
     const text = missionOf(typed);
     expect(errorsOf(text)).toEqual(["meant"]);
     const { mended } = firstProblem(typed);

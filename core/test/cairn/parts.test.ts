@@ -48,7 +48,7 @@ describe("readings of parts", () => {
     expect(codes("set red = 3 cm\ngo red")).toContain("same-name");
   });
 
-  test("an unknown word of a part is mended to the nearest one it has", () => {
+  test("an unknown word of a part is fixed to the nearest one it has", () => {
     const [problem] = problemsOf(missionOf("wait until eye.distanse < 12 cm limit 1 s"));
     expect(problem?.code).toBe("unknown-reading");
     expect(problem?.mend).toContain("eye.distance");

@@ -240,7 +240,7 @@ describe("problems", () => {
 
   test("a robot that is there and has faults is told apart from one that is not", () => {
     expect(faultyDocument({ start: 0, end: 1 }, "robot", "Gust").message).toBe(
-      'The robot "Gust" has faults and cannot be rehearsed. Mend it in the Robot workplace.',
+      'The robot "Gust" has faults and cannot be rehearsed. Fix it in the Robot workplace.',
     );
     const many = Array.from({ length: 2000 }, (_, i) => `robot ${i}`);
     expect(unknownDocument({ start: 0, end: 1 }, "robot", "Gust", many).message).toMatch(/"robot 7" and 1992 more\.$/);
@@ -264,7 +264,7 @@ describe("problems", () => {
     expect(found.map((problem) => problem.code)).toEqual([code]);
   });
 
-  test("a circle that is too small is mended to the smallest", () => {
+  test("a circle that is too small is fixed to the smallest", () => {
     expect(problemsOf(missionOf("arc left 90 deg radius 10 cm"), demoRobot("sleet"))[0]?.mend).toContain("31 cm");
     expect(
       problemsOf(missionOf("arc left 90 deg radius 31 cm\ngo 30 cm\npower both 40 % for 1 s"), demoRobot("sleet")),

@@ -109,7 +109,7 @@ describe("values and routines", () => {
     expect(notes(run, "same")).toEqual([0]);
   });
 
-  test("12: an eye that sees nothing reads its far limit and is not seen", () => {
+  test("12: a distance sensor that sees nothing reads its far limit and is not seen", () => {
     const run = runSteps("wait 0.5 s\nnote far = eye.distance\nnote seen = eye.seen");
     expect(notes(run, "far")[0]).toBeGreaterThan(1);
     expect(notes(run, "seen")).toEqual([0]);
@@ -167,7 +167,7 @@ describe("driving", () => {
     expect(((x?.[at + 1] as number) - (x?.[at] as number)) / 0.01).toBeGreaterThan(0.15);
   });
 
-  test("18: face measures from the begin place; reset robot declares it stands there", () => {
+  test("18: face measures from the start place; reset robot declares it stands there", () => {
     expect(pose(runSteps("turn left 50 deg\nface begin")).deg).toBeCloseTo(0, 0);
     const run = runSteps(
       "go 20 cm\nturn left 50 deg\nreset robot\nnote x = robot.x\nnote h = robot.heading\nface left 10 deg",
@@ -227,7 +227,7 @@ describe("parts", () => {
     expect(notes(run, "behind")[0]).toBeCloseTo(-Math.PI / 2, 1);
   });
 
-  test("aim waits until the head stands and the eye has looked anew; scan finds the nearest and the clearest", () => {
+  test("aim waits until the head stands and the distance sensor has looked anew; scan finds the nearest and the clearest", () => {
     const field = fellside();
     const text = (steps: string) =>
       `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\nmission\n${steps.replace(/^/gm, "  ")}\n`;
@@ -261,10 +261,10 @@ describe("parts", () => {
     }
   });
 
-  test("follow wall keeps its distance with a side eye", () => {
+  test("follow wall keeps its distance with a side distance sensor", () => {
     const sleet = demoRobot("sleet");
     const eye = sleet.sensors.find((sensor) => sensor.kind === "eye");
-    if (eye?.kind !== "eye") throw new Error("Sleet has a side eye");
+    if (eye?.kind !== "eye") throw new Error("Sleet has a side distance sensor");
     const side = eye.aimRad > 0 ? "left" : "right";
     const text = `cairn 1\nrobot "Sleet"\nfield "Fellside"\nmission\n  follow wall on ${side} 20 cm away with ${eye.name} at 15 cm/s until robot.travel > 1.2 m\n  note d = ${eye.name}.distance\n`;
     const field = structuredClone(fellside());

@@ -61,7 +61,7 @@ describe("ideal driving", () => {
     expect(Math.abs(alongMm)).toBeLessThan(4);
   });
 
-  test("face goes the shorter way to a heading from the begin place", () => {
+  test("face goes the shorter way to a heading from the start place", () => {
     expect(ending("turn left 170 deg\nface right 170 deg").deg).toBeCloseTo(190, 0);
     expect(ending("turn left 170 deg\nface begin").deg).toBeCloseTo(0, 0);
     expect(ending("face begin left 30 deg").deg).toBeCloseTo(30, 0);

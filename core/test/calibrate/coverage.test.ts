@@ -125,7 +125,7 @@ describe("intervals of 95 % hold the truth 93 to 97 times of a hundred", () => {
     );
   });
 
-  test("of an eye's offset, of how it brakes, and of what a volt drives", () => {
+  test("of a distance sensor's offset, of how it brakes, and of what a volt drives", () => {
     holds(
       held(
         0.012,

@@ -358,7 +358,7 @@ describe("light and distance", () => {
     expect(Math.abs(found.threshold - 0.465)).toBeLessThan(0.08);
   });
 
-  it("finds an eye's offset and scale", () => {
+  it("finds a distance sensor's offset and scale", () => {
     const found = eyeDistance([0.1, 0.2, 0.4].map((trueM) => ({ trueM, readM: trueM + 0.012 })));
     expect(found.offsetM.value).toBeCloseTo(0.012, 12);
     expect(found.scale).toBeCloseTo(1, 12);

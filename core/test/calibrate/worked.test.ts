@@ -255,7 +255,7 @@ describe("what sensors see", () => {
     near(floor?.kind === "floor" ? floor.dark.value : undefined, 0.3);
   });
 
-  it("an eye that reads 14 mm too far at every distance", () => {
+  it("a distance sensor that reads 14 mm too far at every distance", () => {
     const robot = demoRobot("drizzle");
     const eye = robot.sensors.find(({ kind }) => kind === "eye");
     const now = eye?.kind === "eye" && eye.offsetM.source !== "drawing" ? eye.offsetM.value : 0;
@@ -265,10 +265,10 @@ describe("what sensors see", () => {
     expect(found.verdict.text).toContain("For each 10 cm it reads 100.0 mm.");
   });
 
-  it("an eye's limits lie in the middle between what it read and what it did not", () => {
+  it("a distance sensor's limits lie in the middle between what it read and what it did not", () => {
     const robot = demoRobot("sleet");
     const eye = robot.sensors.find(({ kind }) => kind === "eye");
-    if (eye?.kind !== "eye") throw new Error("Sleet has an eye");
+    if (eye?.kind !== "eye") throw new Error("Sleet has a distance sensor");
     const boards = [
       { trueM: 0.12, slantRad: 0, readM: 0.12, seen: 1 },
       { trueM: 0.036, slantRad: 0, readM: 0.036, seen: 1 },

@@ -100,7 +100,7 @@ const FAULTS: readonly (readonly [string, object, string, RegExp])[] = [
   ],
   ["two loads in one place", { loads: [load, { ...load, name: "other" }] }, "loads/0", /stands inside other/],
   [
-    "a begin place off the table",
+    "a start place off the table",
     { begins: [{ name: "away", xM: 5, yM: 0.5, headingRad: 0 }] },
     "begins/0",
     /off the floor/,
@@ -108,7 +108,7 @@ const FAULTS: readonly (readonly [string, object, string, RegExp])[] = [
   ["a boulder off the table", { boulders: [{ xM: -2, yM: 0.5, radiusM: 0.1 }] }, "boulders/0", /off the floor/],
   ["two zones of one name", { zones: [zone("bay"), zone("bay")] }, "zones/1", /called bay too/],
   [
-    "two begin places of one name",
+    "two start places of one name",
     {
       begins: [
         { name: "a", xM: 1, yM: 1, headingRad: 0 },
@@ -144,7 +144,7 @@ const FAULTS: readonly (readonly [string, object, string, RegExp])[] = [
     "marks/0",
     /beyond its end/,
   ],
-  ["no begin place", { begins: [] }, "field", /no begin place/],
+  ["no start place", { begins: [] }, "field", /no start place/],
   [
     "corners rounder than the table",
     { size: { widthM: 1, heightM: 1, cornerRadiusM: 3 }, begins: [{ name: "b", xM: 0.5, yM: 0.5, headingRad: 0 }] },
@@ -200,7 +200,7 @@ describe("problems", () => {
   });
 
   test("a place in words has the name of the thing", () => {
-    expect(problemPlace(fellside(), "begins/0")).toBe("begin place hut dock");
+    expect(problemPlace(fellside(), "begins/0")).toBe("start place hut dock");
     expect(problemPlace(fellside(), "boulders/1")).toBe("boulder 2");
     expect(problemPlace(fellside(), "field")).toBe("Fellside");
   });

@@ -291,7 +291,7 @@ describe("light of the room", () => {
     expect(new FloorLight(openFloor(), []).at(1, 1)).toBe(1);
   });
 
-  test("a floor sensor reads more under the lamp, by its share of room light", () => {
+  test("a light sensor reads more under the lamp, by its share of room light", () => {
     const robot = drizzle((body) => {
       for (const sensor of body.sensors) if (sensor.kind === "floor") sensor.ambient = 0.1;
     });

@@ -51,7 +51,7 @@ describe("the trace", () => {
     expect(column("x").length).toBeGreaterThanOrEqual(summary.durationMs / 10);
   });
 
-  test("begins at the begin place and ends where the summary says", () => {
+  test("begins at the start place and ends where the summary says", () => {
     expect([column("x")[0], column("y")[0], column("heading")[0]]).toEqual([2, 2, 0]);
     expect(column("x").at(-1)).toBeCloseTo(summary.end.xM, 5);
     expect(((column("heading").at(-1) ?? 0) * 180) / Math.PI).toBeCloseTo(summary.end.headingDeg, 3);

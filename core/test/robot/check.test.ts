@@ -201,7 +201,7 @@ describe("what is wrong with a robot", () => {
       "lever",
     ],
     [
-      "an eye on no head",
+      "a distance sensor on no head",
       (b) => {
         const eye = b.sensors[2];
         if (eye?.kind === "eye") eye.head = "ghost";
@@ -378,6 +378,6 @@ describe("the catalogue", () => {
   test("names count up when they are taken", () => {
     let robot = emptyRobot("Test");
     for (let i = 0; i < 3; i += 1) robot = addPart(robot, "eye").robot;
-    expect(robot.sensors.map(({ name }) => name)).toEqual(["eye", "eye_2", "eye_3"]);
+    expect(robot.sensors.map(({ name }) => name)).toEqual(["sonar", "sonar_2", "sonar_3"]);
   });
 });

@@ -203,13 +203,13 @@ describe("field documents", () => {
     expect(solidSegments(field)).toHaveLength(field.walls.length + rim.length);
   });
 
-  test("an open floor has no rim and its begin place in the middle", () => {
+  test("an open floor has no rim and its start place in the middle", () => {
     expect(solidSegments(openFloor())).toEqual([]);
     expect(findBegin(openFloor(), null)).toMatchObject({ xM: 2, yM: 2, headingRad: 0 });
     expect(findBegin(fellside(), "nowhere")).toBeNull();
   });
 
-  test("begin places off the table and twin names are refused", () => {
+  test("start places off the table and twin names are refused", () => {
     const body = {
       ...structuredClone(fellside()),
       begins: [

@@ -44,7 +44,7 @@ describe("until it was measured", () => {
     const lever = robot.attachments[0];
     expect(lever && endStopsRad(lever)).toEqual([lever?.lowRad, lever?.highRad]);
     const eye = robot.sensors.find((sensor) => sensor.kind === "eye");
-    if (eye?.kind !== "eye") throw new Error("no eye");
+    if (eye?.kind !== "eye") throw new Error("no distance sensor");
     expect([nearLimitM(eye), silentRad(eye)]).toEqual([eye.nearM, eye.slantRad]);
   });
 

@@ -202,7 +202,7 @@ describe("first roll", () => {
   });
 });
 
-describe("revisions side by side", () => {
+describe("versions side by side", () => {
   test("only what differs, in words with units", () => {
     const before = drizzle();
     const after = addPart(

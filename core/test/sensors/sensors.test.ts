@@ -74,7 +74,7 @@ function look(eye: EyeSensor, at: SensorScene, ticks = 12, still = true): EyeSen
   return eye;
 }
 
-describe("the range eye", () => {
+describe("the distance sensor", () => {
   test("measures a wall square on to the millimetre", () => {
     expect(look(new EyeSensor(eyeTruth, null), scene({ walls: [wall([0.8, -1], [0.8, 1])] })).distanceM).toBeCloseTo(
       0.8,
@@ -150,7 +150,7 @@ describe("the range eye", () => {
   });
 });
 
-describe("the near sensor", () => {
+describe("the proximity sensor", () => {
   const truth = { xM: 0, yM: 0, zM: 0.03, aimRad: 0, thresholdM: 0.1, coneRad: 0.16, hysteresis: 0.2, periodTicks: 1 };
   const blocked = (sensor: NearSensor, x: number, reflectance: number) => {
     sensor.tick(scene({ walls: [wall([x, -1], [x, 1], 0.1, reflectance)] }));
@@ -175,7 +175,7 @@ describe("the near sensor", () => {
   });
 });
 
-describe("floor sensors", () => {
+describe("light sensors", () => {
   const field: Partial<Field> = {
     size: { widthM: 2, heightM: 2, cornerRadiusM: 0 },
     marks: [

@@ -111,7 +111,7 @@ describe("comparing runs", () => {
   });
 });
 
-describe("a tape read from the begin place", () => {
+describe("a tape read from the start place", () => {
   const { trace } = run([
     [1, 2, PI / 2],
     [1, 2.5, PI / 2],
@@ -130,7 +130,7 @@ describe("a tape read from the begin place", () => {
     expect(tapedPose({ ...trace, columns: [] }, { alongM: 0.5, asideM: 0, headingRad: null })).toBeNull();
   });
 
-  it("goes before the stand-in's own, which counts only when it is a place", () => {
+  it("goes before the simulated robot's own, which counts only when it is a place", () => {
     const own = { xM: 3, yM: 3, headingRad: 0 };
     expect(foundAt(trace, null, { tape: own })).toEqual(own);
     expect(foundAt(trace, { alongM: 0, asideM: 0, headingRad: 0 }, { tape: own })?.xM).toBeCloseTo(1, 6);

@@ -49,7 +49,7 @@ describe("documents with absurd numbers", () => {
     ],
     ["a field without end", (body) => void Object.assign(body, { size: { widthM: 1e9, heightM: 1 } }), "widthM"],
     [
-      "a begin place turned beyond all turns",
+      "a start place turned beyond all turns",
       (body) => void Object.assign(body, { begins: [{ name: "a", xM: 0, yM: 0, headingRad: 1e308 }] }),
       "headingRad",
     ],

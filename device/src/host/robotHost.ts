@@ -496,8 +496,8 @@ function builtDifferently(built: Robot, sent: Robot): string {
   const [have, want] = [parts(built), parts(sent)];
   const more = want.find((part) => !have.includes(part));
   const less = have.find((part) => !want.includes(part));
-  if (more) return `The stand-in was built without the ${more}. ${BUILD_AGAIN}`;
-  if (less) return `The stand-in still has a ${less}, which the drawing no longer has. ${BUILD_AGAIN}`;
+  if (more) return `The simulated robot was built without the ${more}. ${BUILD_AGAIN}`;
+  if (less) return `The simulated robot still has a ${less}, which the drawing no longer has. ${BUILD_AGAIN}`;
   const order = have.findIndex((part, i) => part !== want[i]);
-  return order === -1 ? "" : `The stand-in's parts are in another order. ${BUILD_AGAIN}`;
+  return order === -1 ? "" : `The simulated robot's parts are in another order. ${BUILD_AGAIN}`;
 }

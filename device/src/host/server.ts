@@ -166,7 +166,7 @@ export class DeviceServer {
     const robot = readRobot(read.data.robot);
     if (!robot.ok) return say(422, { why: `This robot cannot be built: ${robot.problems[0]}.` });
     if (!this.seats.has(idOf(robot.document.name)) && this.seats.size >= MOST_ROBOTS)
-      return say(409, { why: `There are ${MOST_ROBOTS} stand-ins already.` });
+      return say(409, { why: `There are ${MOST_ROBOTS} simulated robots already.` });
     if (read.data.formerly !== undefined) await this.rename(read.data.formerly, robot.document.name);
     say(201, { id: this.build(robot.document, read.data.seed) });
   }

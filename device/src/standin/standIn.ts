@@ -401,7 +401,7 @@ export class StandIn {
         ? machine.end.reason
         : running.goalFailed === ""
           ? ""
-          : `the goal was not met, as the robot reckons: ${running.goalFailed}`;
+          : `the goal was not met, by the robot's own count: ${running.goalFailed}`;
     return {
       outcome: machine.end?.outcome ?? "stopped",
       success: reason === "",

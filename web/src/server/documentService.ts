@@ -152,7 +152,7 @@ function bodyName(kind: DocumentKind, content: Content): string | null {
 
 async function open(db: Queryable, team: string, document: DocumentRow): Promise<OpenDocument> {
   const head = await findRevision(db, team, document.id, document.head_revision);
-  if (!head) throw new Error(`document ${document.id} has no revision ${document.head_revision}`);
+  if (!head) throw new Error(`document ${document.id} has no version ${document.head_revision}`);
   return { document, head, draft: await findDraft(db, team, document.id, LOCAL_AUTHOR) };
 }
 

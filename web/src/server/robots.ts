@@ -3,12 +3,12 @@ import { z } from "zod";
 
 export type RobotAnswer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly why: string };
 
-const NONE = "The stand-in robots do not answer. They are started again by themselves; try in a few seconds.";
+const NONE = "The simulated robots do not answer. They are started again by themselves; try in a few seconds.";
 
 /** @param body - sent as a POST when given */
 export async function askRobots<T>(schema: z.ZodType<T>, body?: unknown): Promise<RobotAnswer<T>> {
   const port = Number(process.env.GIDDY_DEVICE_PORT);
-  if (!port) return { ok: false, why: "This server was started without stand-in robots. Start it with npm start." };
+  if (!port) return { ok: false, why: "This server was started without simulated robots. Start it with npm start." };
   try {
     const response = await fetch(`http://127.0.0.1:${port}/robots`, {
       signal: AbortSignal.timeout(5000),

@@ -46,7 +46,7 @@ function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Prepare
   const known = ground?.written === written ? ground : null;
   const prepared = prepareMission(request.text, robot.document, known?.floor.field ?? field.document, known?.floor);
   ground = { written, floor: prepared.floor };
-  return prepared.program ? prepared : "The mission has problems to mend first.";
+  return prepared.program ? prepared : "The mission has problems to fix first.";
 }
 
 function heldBy(columns: readonly Float32Array[]) {

@@ -53,7 +53,7 @@ function run(request: Extract<StudyRequest, { type: "runs" }>): void {
   const { job, seed, from, to, adjustments, text, line } = request;
   if (current?.job !== job) return;
   const prepared = preparedText(text);
-  if (!prepared) return reply({ type: "refused", job, reason: "The mission has problems to mend first." });
+  if (!prepared) return reply({ type: "refused", job, reason: "The mission has problems to fix first." });
   const digests = [];
   const lines = [];
   for (let i = from; i < to; i += 1) {

@@ -43,7 +43,7 @@ async function openKnown(robot: string, known: string): Promise<void> {
   await page.waitForSelector(".knowns li button");
 }
 
-describe("on a linked stand-in", () => {
+describe("on a linked simulated robot", () => {
   test("pull-away power is ramped up and down, used as volts, shown in the inspector and forgotten again", async () => {
     await hurry(robots, "drizzle", 20);
     await openKnown("Drizzle", "pull-away");
@@ -55,7 +55,7 @@ describe("on a linked stand-in", () => {
     await press(page, "Use it");
     await says(page, "is at version 2");
     const { body, reason } = await head("Drizzle");
-    expect(reason).toContain("Pull-away power");
+    expect(reason).toContain("Breakaway duty");
     expect(body.motors[0].pullAwayVolts).toMatchObject({ source: "measured", count: 4 });
     expect(body.motors[0].pullAwayVolts.value).toBeGreaterThan(0.2);
     // The Robot page has it as a number of the motor, and can let go of it.
@@ -81,7 +81,7 @@ describe("on a linked stand-in", () => {
   });
 });
 
-describe("on a linked stand-in, again", () => {
+describe("on a linked simulated robot, again", () => {
   test("placing in a jig is measured, kept as a known, and missions put the robot down so", async () => {
     await hurry(robots, "drizzle", 20);
     await openKnown("Drizzle", "placement");
@@ -95,7 +95,7 @@ describe("on a linked stand-in, again", () => {
     await press(page, "Use it");
     await says(page, /Drizzle is at version \d/);
     const { placement } = (await head("Drizzle")).body;
-    expect(placement.headingRad).toMatchObject({ source: "measured", method: "Placing, in a jig", count: 8 });
+    expect(placement.headingRad).toMatchObject({ source: "measured", method: "Start placement, in a jig", count: 8 });
     expect(placement.headingRad.standardError).toBeLessThan(0.01);
     // What is measured is in the history, with its rows, and is drawn as what was before.
     await says(page, "Measured before");
@@ -169,7 +169,7 @@ describe("without a link", () => {
     expect(made.references.red.red.value).toBeCloseTo(0.53, 6);
   });
 
-  test("limits of an eye come from typed boards, which the page asks for one after the other", async () => {
+  test("limits of a distance sensor come from typed boards, which the page asks for one after the other", async () => {
     await openKnown("Sleet", "eye-limits");
     await says(page, /Next: \d+ mm away, square on\./);
     const type = async (row: number, values: Record<string, string>) => {
@@ -183,7 +183,7 @@ describe("without a link", () => {
     await type(1, { trueM: "300 mm", slantRad: "40", readM: "300 mm", seen: "98" });
     await says(page, "No row lies beyond a limit yet");
     await type(2, { trueM: "300 mm", slantRad: "50", readM: "3 m", seen: "2" });
-    await says(page, "The eye is silent beyond 45 ± 3 deg");
+    await says(page, "The distance sensor is silent beyond 45 ± 3 deg");
   });
 
   test("the trail says what to measure next, and leads there", async () => {
@@ -237,7 +237,7 @@ describe("for a robot of one's own", () => {
     rmSync(folder, { recursive: true, force: true });
   });
 
-  test("what was measured by hand is kept without changing the robot, then used as a revision that says why", async () => {
+  test("what was measured by hand is kept without changing the robot, then used as a version that says why", async () => {
     await openKnown("Sleet", "steering");
     const before = (await head("Sleet")).number;
     const { wheelbaseM } = (await head("Sleet")).body.drive;

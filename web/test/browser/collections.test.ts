@@ -57,7 +57,7 @@ describe("a mission that uses a collection", () => {
   test("weighs what is worth measuring for it", async () => {
     const id = await newMission(server, "Far bend", `${HEAD}use "Moves"\n\nmission\n  bend(30 cm, 50 %)\n  go 20 cm\n`);
     await page.goto(`${server.url}/calibrate`);
-    const weigh = await page.waitForSelector('select[aria-label="Mission to weigh on"]');
+    const weigh = await page.waitForSelector('select[aria-label="Mission whose end it moves"]');
     await weigh?.select(id);
     const footer = () => page.$eval("footer:has(select)", (element) => element.textContent ?? "");
     await expect.poll(footer, { timeout: 20_000 }).toMatch(/Measure next: .* \d+ mm/);

@@ -269,7 +269,7 @@ describe("a new user draws a course and drives it", () => {
     );
     // The full stop walks on from the boulder to the begin place.
     await page.keyboard.press(".");
-    await says("a begin place");
+    await says("a start place");
   });
 });
 
@@ -336,7 +336,7 @@ describe("changing what is drawn", () => {
     await page.keyboard.press("Escape");
   });
 
-  test("what is wrong is said at the thing, and mended by one press", async () => {
+  test("what is wrong is said at the thing, and fixed by one press", async () => {
     const id = await newField("Push yard", "Faults");
     await choose("box 2");
     await quantity("Up", "37.5 cm");
@@ -359,7 +359,7 @@ describe("changing what is drawn", () => {
     await until(id, ({ loads }) => loads[0]?.name === "crate 2");
   });
 
-  test("a name goes into the missions that name the field; revisions are compared and restored", async () => {
+  test("a name goes into the missions that name the field; versions are compared and restored", async () => {
     const id = await newField("Corridor with doors", "Halls");
     const mission = await newMission(
       server,
@@ -375,7 +375,7 @@ describe("changing what is drawn", () => {
     await choose("Size, edge");
     await quantity("Doors", "2");
     await until(id, ({ made }) => made?.numbers.doors === 2);
-    await press(page, "rev 2");
+    await press(page, "version 2");
     await says("room 3");
     await page.waitForSelector(".differences");
     expect(await page.$eval(".differences", (one) => one.textContent)).toContain("removed");
@@ -410,8 +410,8 @@ describe("files", () => {
     await page.waitForFunction(
       () => document.querySelector<HTMLInputElement>('[aria-label="Name of the field"]')?.value === "yard",
     );
-    await says("There is no begin place");
-    await press(page, "Add a begin place");
+    await says("There is no start place");
+    await press(page, "Add a start place");
     await give("broken.svg", "<svg><g>");
     await says("broken.svg: This is not sound XML");
     await give("notes.txt", "hello");
@@ -515,7 +515,7 @@ describe("the probe", () => {
     const read = openField(head.body);
     if (!read.ok) throw new Error("no Fellside");
     const begin = read.document.begins[0];
-    if (!begin) throw new Error("no begin place");
+    if (!begin) throw new Error("no start place");
     const wanted = new Probe(drizzle(), read.document).at(begin);
     const words = (id: string) => wanted.readings.find((one) => one.id === id)?.words ?? "";
     await says(new RegExp(`floor left light\\s*${words("floor.left.light").replace(".", "\\.")}`));

@@ -80,9 +80,9 @@ test("Drizzle in at most 60 acts", async () => {
     "Slow, strong motor with encoder",
     "Arm",
     "Bumper",
-    "Range eye",
+    "Distance sensor",
     "Small servo",
-    "Floor pair",
+    "Light sensor pair",
     "Gyro",
   ])
     await hand.clickText(".catalogue button", part);
@@ -110,7 +110,7 @@ test("Drizzle in at most 60 acts", async () => {
   await hand.click("Close");
   await page.click(".revbadge.mono");
   hand.acts += 1;
-  await hand.click("Name of the revision", "textbox");
+  await hand.click("Name of the version", "textbox");
   await hand.type("as built");
   await hand.press("Enter");
   await page.waitForFunction(() => document.querySelector(".revisionlist li")?.textContent?.includes("as built"));

@@ -143,7 +143,7 @@ describe("a robot that is being sent a mission", () => {
   }, 120_000);
 });
 
-describe("a stand-in whose drawing was changed", () => {
+describe("a simulated robot whose drawing was changed", () => {
   test("is built again from it by one press, linked on, and drives as it is drawn now", async () => {
     const id = await copyOf(server, "Drizzle", "Rill");
     await page.goto(`${server.url}/robot?robot=${id}`);
@@ -152,7 +152,7 @@ describe("a stand-in whose drawing was changed", () => {
     await page.reload();
     await page.waitForSelector(".inspector h2");
     await press(page, "Robot: Rill, not linked");
-    await press(page, "Build a stand-in of Rill");
+    await press(page, "Build a simulated robot of Rill");
     await says(page, "It stands and waits.");
     await press(page, "Close");
     // A part of another name: what the stand-in has and what missions ask for are two things now.
@@ -382,14 +382,14 @@ describe("trials", () => {
     await says(page, "carpet, fresh pack");
   });
 
-  test("take what a person's tape says, with its unit, in place of the stand-in's own", async () => {
+  test("take what a person's tape says, with its unit, in place of the simulated robot's own", async () => {
     await page.goto(`${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
     await page.click(".trialslist li > button");
     await page.waitForSelector(".trialtape input");
-    await says(page, "as the stand-in's own tape found it");
-    await says(page, "of where it reckons to be");
+    await says(page, "as the simulated robot's own tape found it");
+    await says(page, "from where the robot thinks it is");
     const type = async (part: string, text: string) => {
       await page.click(`[aria-label^="Tape ${part}"]`, { count: 3 });
       await page.keyboard.type(text);
@@ -402,7 +402,9 @@ describe("trials", () => {
     await type("looks", "");
     await page.keyboard.press("Backspace");
     await page.keyboard.press("Enter");
-    await page.waitForFunction(() => !document.body.textContent?.includes("as the stand-in's own tape found it"));
+    await page.waitForFunction(
+      () => !document.body.textContent?.includes("as the simulated robot's own tape found it"),
+    );
     await page.reload();
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");

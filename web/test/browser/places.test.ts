@@ -203,7 +203,7 @@ describe("everyday words", () => {
     ["left 90", "turnleft90 deg"],
     ["wait 2 seconds", "wait2 s"],
     ["go 10 inches", "go10 in"],
-  ])("%s is mended by one press to the step that was meant", async (typed, row) => {
+  ])("%s is fixed by one press to the step that was meant", async (typed, row) => {
     const id = await newMission(server, `Meant ${typed}`, mission("Drizzle", "  wait 1 s\n"));
     await openMission(page, server, id);
     await quickAdd(page, typed);

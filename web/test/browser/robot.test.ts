@@ -51,7 +51,7 @@ describe("the drawing", () => {
     await openRobotPage(page, server, id);
     const eye = await named(page, "button", "Eye");
     const box = await (await page.$('.piece[aria-label="Eye"] .eye'))?.boundingBox();
-    if (!box) throw new Error("no eye");
+    if (!box) throw new Error("no distance sensor");
     const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
     await page.mouse.move(x, y);
     await page.mouse.down();
@@ -198,16 +198,16 @@ describe("wiring", () => {
   });
 });
 
-describe("revisions and files", () => {
-  test("a revision is named, compared with only what differs, and restored", async () => {
+describe("versions and files", () => {
+  test("a version is named, compared with only what differs, and restored", async () => {
     const id = await copyOf(server, "Drizzle", "Revised");
     await openRobotPage(page, server, id);
     await choosePart(page, "Left wheel");
     await typeQuantity(page, "Diameter", "70 mm");
     await page.click(".revbadge.mono");
-    await (await named(page, "textbox", "Name of the revision")).type("tall tyres");
+    await (await named(page, "textbox", "Name of the version")).type("tall tyres");
     await (await named(page, "textbox", "Reason")).type("to clear the cable");
-    await press(page, "Keep as a revision");
+    await press(page, "Keep as a version");
     await page.waitForFunction(() => document.querySelectorAll(".revisionlist li").length === 2);
     expect(await text(page, ".revisionlist li")).toContain("tall tyres");
     await page.select('[aria-label="Earlier one"]', "1");
@@ -223,7 +223,7 @@ describe("revisions and files", () => {
     await restore[1]?.click();
     await page.waitForFunction(() => document.querySelectorAll(".revisionlist li").length === 3);
     const { head } = await getJson(server, `/api/documents/${id}`);
-    expect([head.number, head.body.wheels[0].diameterM, head.reason]).toEqual([3, 0.062, "restored from revision 1"]);
+    expect([head.number, head.body.wheels[0].diameterM, head.reason]).toEqual([3, 0.062, "restored from version 1"]);
   });
 
   test("a robot goes out as a file and comes in again as another; bad files are refused in words", async () => {
@@ -265,7 +265,7 @@ describe("revisions and files", () => {
 });
 
 describe("from the drawing to the mission", () => {
-  test("a changed robot drives the next rehearsal, which cuts its revision", async () => {
+  test("a changed robot drives the next rehearsal, which cuts its version", async () => {
     const id = await copyOf(server, "Drizzle", "Retyred");
     await openRobotPage(page, server, id);
     await choosePart(page, "Left wheel");

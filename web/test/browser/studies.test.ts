@@ -252,7 +252,9 @@ describe("the text", () => {
     const word = await page.waitForSelector("::-p-xpath(//*[contains(@class,'tok-name') and contains(., 'eye')])");
     await word?.hover();
     await page.waitForSelector(".hoverhelp");
-    expect(await page.$eval(".hoverhelp", (help) => help.textContent)).toContain("Distance to what the eye sees");
+    expect(await page.$eval(".hoverhelp", (help) => help.textContent)).toContain(
+      "Distance to what the distance sensor sees",
+    );
     await page.focus(".cm-content");
     await withKey(page, "Control", "f");
     await page.waitForSelector(".cm-search");

@@ -337,7 +337,7 @@ test("a server that fails on opening is told, with a way to try again", async ()
   });
   await other.goto(`${server.url}/mission`);
   await other.waitForFunction(
-    () => document.querySelector("main h1")?.textContent === "The missions could not be opened",
+    () => document.querySelector("main h1")?.textContent === "The mission could not be opened",
   );
   expect(await other.$eval("main p", (words) => words.textContent)).toContain("The server does not answer");
   down = false;

@@ -52,7 +52,7 @@ describe("documents", () => {
     await again.stop();
   });
 
-  test("make, open, list revisions page by page", async () => {
+  test("make, open, list versions page by page", async () => {
     const made = await newMission("Paged");
     const id = made.document.id;
     let version = 0;
@@ -75,7 +75,7 @@ describe("documents", () => {
     expect((await call("GET", `/api/documents/${id}/revisions/99`)).status).toBe(404);
   });
 
-  test("a revision is cut only when something changed", async () => {
+  test("a version is cut only when something changed", async () => {
     const made = await newMission("Unchanged");
     const cut = await call(
       "POST",
@@ -130,7 +130,7 @@ describe("two windows", () => {
     expect((await save()).status).toBe(200);
   });
 
-  test("a draft that starts from an old revision is stale", async () => {
+  test("a draft that starts from an old version is stale", async () => {
     const { document } = await newMission("Outrun");
     await call(
       "POST",

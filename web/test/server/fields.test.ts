@@ -91,7 +91,7 @@ describe("pictures", () => {
     expect((await fetch(`${server.url}/api/assets/${"1".repeat(64)}`, { method: "DELETE" })).status).toBe(405);
   });
 
-  test("within a field they are taken out of it: revisions and drafts stay small", async () => {
+  test("within a field they are taken out of it: versions and drafts stay small", async () => {
     const bytes = png(4);
     const picture = { columns: 40, rows: 30, asset: shaOf(bytes), png: pictureText(bytes) };
     const made = await make(field("Pictured", { picture }));
@@ -134,7 +134,7 @@ describe("field documents", () => {
     expect(openField(data.head.body)).toMatchObject({ ok: true, document: { version: 2 } });
   });
 
-  test("with faults are stored, to be mended; with what cannot be read they are refused, and it says which", async () => {
+  test("with faults are stored, to be fixed; with what cannot be read they are refused, and it says which", async () => {
     const walls = [{ fromM: [1, 1], toM: [1, 1], heightM: 0.06, reflectance: 0.7 }];
     const made = await make(field("Faulty", { walls }));
     expect(openField(made.head.body)).toMatchObject({ ok: true, leftOut: [] });
@@ -162,7 +162,7 @@ describe("field documents", () => {
     expect([full.status, full.data.detail]).toEqual([422, expect.stringContaining("2000 is the most")]);
   });
 
-  test("take a new name into the missions that name them, drafts and revisions alike, and no others", async () => {
+  test("take a new name into the missions that name them, drafts and versions alike, and no others", async () => {
     const made = await make(field("Lower yard"));
     const text = (name: string) => `cairn 1\nrobot "Drizzle"\nfield "${name}"\nmission\n  go 10 cm\n`;
     const [mine, others] = [

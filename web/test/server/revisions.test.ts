@@ -60,7 +60,7 @@ describe.each([
     expect(head.body).toEqual(kind === "robot" ? read.ok && read.document : demo(file));
   });
 
-  test("is saved as a draft, then as a named revision; the old one stays readable", async () => {
+  test("is saved as a draft, then as a named version; the old one stays readable", async () => {
     const id = await idOf(kind);
     const body = demo(file);
     change(body);
@@ -92,7 +92,7 @@ describe.each([
   });
 });
 
-test("a restored revision is a new one with the old content", async () => {
+test("a restored version is a new one with the old content", async () => {
   const made = (await call("POST", "/api/documents", { kind: "mission", name: "Restored", text: "cairn 1\n# first\n" }))
     .data;
   const address = `/api/documents/${made.document.id}/revisions`;
@@ -124,7 +124,7 @@ describe("robots", () => {
     return call("POST", "/api/documents", { kind: "robot", name, body });
   };
 
-  test("one with faults is kept, to be mended", async () => {
+  test("one with faults is kept, to be fixed", async () => {
     const made = await make("Without wheels", (body) => {
       body.wheels = [];
     });
@@ -170,7 +170,7 @@ describe("robots", () => {
     expect(cut.data.document.headRevision).toBe(1);
   });
 
-  test("its document takes its name with the next revision, unless another has it", async () => {
+  test("its document takes its name with the next version, unless another has it", async () => {
     const { document, head } = (await make("Before")).data;
     const named = await call(
       "POST",

@@ -103,7 +103,7 @@ describe("npm start", () => {
     expect(await make(started.url, "Kept")).toBe(201);
     for (const [title, pid] of [
       ["the web server", () => childPid("web")],
-      ["the process of the stand-in robots", () => childPid("robots")],
+      ["the process of the simulated robots", () => childPid("robots")],
       ["the database server", postmaster],
     ] as const) {
       process.kill(pid(), "SIGKILL");

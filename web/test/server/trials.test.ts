@@ -103,8 +103,8 @@ describe("trials", () => {
   });
 
   test.each<[string, object]>([
-    ["a revision that does not exist", { missionRevision: "00000000-0000-4000-8000-000000000000" }],
-    ["a robot's revision as its mission", { missionRevision: "ROBOT" }],
+    ["a version that does not exist", { missionRevision: "00000000-0000-4000-8000-000000000000" }],
+    ["a robot's version as its mission", { missionRevision: "ROBOT" }],
     ["bytes that are no trace", { trace: Buffer.from("hello").toString("base64") }],
   ])("%s is refused and nothing is stored", async (_, change) => {
     const before = (await json("/api/trials?limit=200")).data.trials.length;

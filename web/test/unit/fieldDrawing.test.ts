@@ -137,7 +137,7 @@ describe("the tools", () => {
     ]);
   });
 
-  test("a boulder is as large as it is dragged; a load and a begin place look where they are dragged", () => {
+  test("a boulder is as large as it is dragged; a load and a start place look where they are dragged", () => {
     expect(
       withDrawn(
         drawn(

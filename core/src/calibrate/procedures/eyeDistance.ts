@@ -23,19 +23,19 @@ type Eye = SensorOf<"eye">;
 const BOARD_AT = [0.1, 0.2, 0.4, 0.7];
 
 const eyeColumns: readonly Column[] = [
-  { id: "trueM", label: "true", shown: MM, least: 0.005, hint: "from the eye's face to the board" },
+  { id: "trueM", label: "true", shown: MM, least: 0.005, hint: "from the distance sensor's face to the board" },
   { id: "readM", label: "read", shown: MM, least: 0, hint: "the middle of a second's readings" },
 ];
 
 export const eyeDistanceTest: Procedure = {
   id: "eye-distance",
-  title: "Eye distance",
-  purpose: "Hold a board at four or more distances and compare what the eye reads with the tape.",
-  place: "Stand a board square to the eye's view, at 10, 20, 40 and 70 cm from its face.",
-  measure: "Read the distance from the eye's face to the board.",
+  title: "Distance sensor",
+  purpose: "Hold a board at four or more distances and compare what the distance sensor reads with the tape.",
+  place: "Stand a board square to the distance sensor's view, at 10, 20, 40 and 70 cm from its face.",
+  measure: "Read the distance from the distance sensor's face to the board.",
   rowsWanted: 8,
   settings: [],
-  unfit: (robot) => (eyeOf(robot) ? null : "This robot has no range eye."),
+  unfit: (robot) => (eyeOf(robot) ? null : "This robot has no distance sensor."),
   columns: (robot) =>
     eyeColumns.map(
       (column): Column =>
@@ -79,7 +79,7 @@ export const eyeDistanceTest: Procedure = {
       ),
       interval: STUDENT,
       verdict: {
-        title: `The eye reads ${withError(Math.abs(offset.value), offset.standardError, MM)} too ${offset.value >= 0 ? "far" : "near"}`,
+        title: `The distance sensor reads ${withError(Math.abs(offset.value), offset.standardError, MM)} too ${offset.value >= 0 ? "far" : "near"}`,
         text: `${used.length} readings put it ${intervalWords(offset, MM, 1)}; they scatter by ${(found.scatterM * 1000).toFixed(1)} mm.${
           found.line && used.length > 3 ? ` For each 10 cm it reads ${(found.scale * 100).toFixed(1)} mm.` : ""
         }`,
@@ -94,7 +94,7 @@ export const eyeDistanceTest: Procedure = {
     return points.length === 0
       ? null
       : {
-          title: "How much too far the eye read",
+          title: "How much too far the distance sensor read",
           x: { label: "true distance", shown: { ...MM, digits: 0 } },
           y: { label: "too far", shown: MM },
           series: [{ label: "readings", role: "measured", points, line: false }],

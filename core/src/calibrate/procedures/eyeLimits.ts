@@ -39,7 +39,7 @@ const columns = (robot: Robot): readonly Column[] => [
     label: "true",
     shown: MM,
     least: 0.001,
-    hint: "from the eye's face to the board",
+    hint: "from the distance sensor's face to the board",
     from: ({ tape }, row) => (tape === null ? null : boardOf(robot, row).atM - towards(robot, tape)),
   },
   {
@@ -133,13 +133,14 @@ function silentOf(slanted: readonly Board[]): Estimated | null {
 
 export const eyeLimits: Procedure = {
   id: "eye-limits",
-  title: "Eye limits",
-  purpose: "Bring a board nearer until the eye reads it wrong, then turn one away until the eye hears nothing.",
-  place: "Stand a smooth board before the eye: square on and nearer each time, then 30 cm away and turned.",
-  measure: "Read the distance from the eye's face, and by how much the board is turned.",
+  title: "Distance sensor limits",
+  purpose:
+    "Bring a board nearer until the distance sensor reads it wrong, then turn one away until the distance sensor hears nothing.",
+  place: "Stand a smooth board before the distance sensor: square on and nearer each time, then 30 cm away and turned.",
+  measure: "Read the distance from the distance sensor's face, and by how much the board is turned.",
   rowsWanted: NEAR_SHARES.length + SLANTS_DEG.length,
   settings: [],
-  unfit: (robot) => (eyeOf(robot) ? null : "This robot has no range eye."),
+  unfit: (robot) => (eyeOf(robot) ? null : "This robot has no distance sensor."),
   columns,
   program: (robot) => `${header(robot)}  wait 1.5 s\n`,
   stage: (_settings, row, robot) => {
@@ -165,7 +166,7 @@ export const eyeLimits: Procedure = {
         ? `Nearer than ${withError(near.value, near.standardError, MM)} it reads wrong.`
         : "Its near limit was not reached.",
       silent
-        ? `Smooth faces turned away by more than ${withError(silent.value, silent.standardError, DEG)} send nothing back: come at walls more squarely, or take two eyes.`
+        ? `Smooth faces turned away by more than ${withError(silent.value, silent.standardError, DEG)} send nothing back: come at walls more squarely, or take two distance sensors.`
         : "It heard the board at every angle tried.",
     ];
     return {
@@ -183,8 +184,8 @@ export const eyeLimits: Procedure = {
       interval: "between the last row that worked and the first that did not",
       verdict: {
         title: near
-          ? `The eye reads from ${withError(near.value, near.standardError, MM)} on`
-          : `The eye is silent beyond ${withError((silent as Estimated).value, (silent as Estimated).standardError, DEG)}`,
+          ? `The distance sensor reads from ${withError(near.value, near.standardError, MM)} on`
+          : `The distance sensor is silent beyond ${withError((silent as Estimated).value, (silent as Estimated).standardError, DEG)}`,
         text: words.join(" "),
       },
     };

@@ -94,13 +94,13 @@ function allLevels(robot: Robot, rows: Parameters<Procedure["estimate"]>[1]) {
 
 export const floorLight: Procedure = {
   id: "floor-light",
-  title: "Floor light",
+  title: "Light threshold",
   purpose: "Sweep across dark and pale: where does dark end, and how sure is that?",
   place: "Put the robot before a dark line, so that it drives across it.",
   measure: "Nothing to measure when linked; else type what it reads over dark and over pale.",
   rowsWanted: 3,
   settings: [],
-  unfit: (robot) => (floorOf(robot) ? null : "This robot has no floor sensor."),
+  unfit: (robot) => (floorOf(robot) ? null : "This robot has no light sensor."),
   columns: lightColumns,
   program: (robot) =>
     `${header(robot)}  wait 0.3 s\n  ${robot.drive.speedAtPower ? "power both 30 % for 3 s" : "go 40 cm at 10 cm/s"}\n`,

@@ -36,7 +36,7 @@ const restColumns: readonly Column[] = [
 
 export const gyroAtRest: Procedure = {
   id: "gyro-rest",
-  title: "Gyro rest",
+  title: "Gyro drift",
   purpose: "Stand still and watch what the gyro reads: its drift at rest is taken off from then on.",
   place: "Put the robot on something that does not shake, and leave it alone.",
   measure: "Nothing to measure: do not touch it for half a minute.",
@@ -93,7 +93,7 @@ export const gyroAtRest: Procedure = {
       interval: `${STUDENT}, over blocks of ${BLOCK_SEC} s`,
       verdict: {
         title: `At rest the gyro drifts ${withError(rate.value, rate.standardError, DEG_S)}`,
-        text: `Left as it is, that turns the robot's idea of its heading by ${Math.abs((rate.value * 150) / RAD_PER_DEG).toFixed(1)} deg in a match of 2.5 minutes; taken off, ${
+        text: `Left as it is, the heading is wrong by ${Math.abs((rate.value * 150) / RAD_PER_DEG).toFixed(1)} deg after a match of 2.5 minutes. Taken off, ${
           perMatch === null ? "an unknown part" : `about ${perMatch.toFixed(1)} deg`
         } is left.${drift === null ? "" : ` While it stood, the drift itself changed by ${(drift / RAD_PER_DEG).toFixed(3)} deg/s in a minute.`}`,
       },

@@ -54,7 +54,7 @@ function scaleRuns(rows: readonly TableRow[], turns: number) {
 
 export const gyroTurns: Procedure = {
   id: "gyro-scale",
-  title: "Gyro turns",
+  title: "Gyro scale",
   purpose: "Turn ten whole turns, by hand or on the spot, and compare the true heading with what the gyro read.",
   place: "Put the robot on a mark with its side along a line.",
   measure: "Read by how much it looks past its line, counter-clockwise positive.",

@@ -35,8 +35,8 @@ function without(total: number, own: number, n: number): number {
 
 export const placement: Procedure = {
   id: "placement",
-  title: "Placing",
-  purpose: "Put the robot on its begin place as you always do, measure how far off it is, and do it again.",
+  title: "Start placement",
+  purpose: "Put the robot on its start place as you always do. Measure how far off it is. Do it again.",
   place: "Put it down the way you do at the table: by eye, in a jig, or against a wall.",
   measure: "Read how far off its place it stands, and by how much it looks aside.",
   rowsWanted: 8,
@@ -87,7 +87,7 @@ export const placement: Procedure = {
       interval: "standard error of a standard deviation",
       verdict: {
         title: `Put down ${PLACED_WORDS[by]} it stands ${(position * 1000).toFixed(1)} mm off and ${(heading / RAD_PER_DEG).toFixed(1)} deg aside, two times in three`,
-        text: `That heading alone moves the robot ${(heading * 2000).toFixed(0)} mm aside after 2 m.${by === "eye" ? " A jig or a wall to push against makes it smaller." : ""} The tape's own scatter, 1 mm and 0.5 deg, is taken off; ${n} rows cannot tell less than ${(without(0, TAPE.positionM, n) * 1000).toFixed(1)} mm and ${(without(0, TAPE.headingRad, n) / RAD_PER_DEG).toFixed(1)} deg.`,
+        text: `That heading alone moves the robot ${(heading * 2000).toFixed(0)} mm aside after 2 m.${by === "eye" ? " A jig or a wall to push against makes it smaller." : ""} The tape's own scatter, 1 mm and 0.5 deg, is taken off. ${n} rows cannot tell less than ${(without(0, TAPE.positionM, n) * 1000).toFixed(1)} mm and ${(without(0, TAPE.headingRad, n) / RAD_PER_DEG).toFixed(1)} deg.`,
       },
     };
   },

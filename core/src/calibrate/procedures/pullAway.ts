@@ -102,9 +102,8 @@ function pullVolts(robot: Robot, side: Side, rows: ReturnType<typeof usable>): E
 
 export const pullAwayPower: Procedure = {
   id: "pull-away",
-  title: "Pull-away power",
-  purpose:
-    "Raise the power slowly and lower it again: where each wheel begins, where it stops, and how fast power makes it.",
+  title: "Breakaway duty",
+  purpose: "Raise the power slowly and lower it again. It shows where each wheel begins to turn, and where it stops.",
   place: "Give it a metre and a half of free floor ahead.",
   measure: "Nothing to measure with encoders; without, type the power at which each wheel began to turn.",
   rowsWanted: 4,

@@ -110,7 +110,7 @@ export const tagColours: Procedure = {
   id: "tag-colours",
   title: "Tag colours",
   purpose: "Put each plate before the reader several times, at its real gap: how surely are they told apart?",
-  place: "Put a plate of the colour that is asked for before the reader, as near as it will be on the field.",
+  place: "Hold a plate of the colour asked for in front of the reader. Hold it as near as on the field.",
   measure: "Nothing to measure when linked; else type red, green and blue as the robot shows them.",
   rowsWanted: 12,
   settings: [{ id: "plates", label: "Plates", shown: WHOLE, value: 4, least: 2, most: PLATES.length }],

@@ -115,7 +115,7 @@ export const turnByGyro: Procedure = {
           clear
             ? `In use, turns end ${Math.abs(earlier).toFixed(2)} deg ${earlier >= 0 ? "early" : "late"}, and turns that name no rate take this one.`
             : "What they end past is less than the rows can tell apart: turns keep their end."
-        } When all rates are off alike, it is the gyro's scale: see Gyro turns.`,
+        } When all rates are off alike, it is the gyro's scale: see Gyro scale.`,
       },
     };
   },

@@ -57,7 +57,7 @@ const spinColumns = (robot: Robot): readonly Column[] => [
     id: "reckonedTurns",
     label: "by the wheels",
     shown: TURNS,
-    hint: "turns of the robot as its wheels reckon them, counter-clockwise +",
+    hint: "turns of the robot by its wheels, counter-clockwise +",
     from: (measured) => {
       const left = wheelTurns(robot, measured, "left");
       const right = wheelTurns(robot, measured, "right");
@@ -91,7 +91,7 @@ function withWheelError(robot: Robot, width: Estimated): Estimated {
 
 export const turningWidth: Procedure = {
   id: "turning-width",
-  title: "Turning width",
+  title: "Effective track width",
   purpose: "Spin whole turns on the spot, both ways, and measure the heading that is left over.",
   place: "Put the robot on a mark with its side along a line.",
   measure: "Read by how much it looks past its line, counter-clockwise positive.",
@@ -140,9 +140,9 @@ export const turningWidth: Procedure = {
         .filter((run) => run.way === way)
         .map((run): [number, number] => [run.index + 1, run.reckonedRad / run.turnedRad]);
     return {
-      title: "Turns the wheels reckoned for one true turn",
+      title: "Turns by the wheels for one true turn",
       x: { label: "run", shown: WHOLE },
-      y: { label: "reckoned", shown: TURNS },
+      y: { label: "by the wheels", shown: TURNS },
       series: [
         { label: "to the left", role: "measured", points: points(1), line: false },
         { label: "to the right", role: "after", points: points(-1), line: false },
@@ -263,7 +263,7 @@ export const squareBothWays: Procedure = {
       verdict: {
         title: `Its squares end ${mm(fit ? fit.worstBeforeM : paper.worstM)} out of place`,
         text: fit
-          ? `Wheels and width that explain all ${all.length} squares leave ${mm(fit.worstAfterM)} of that, with a scatter of ${mm(fit.residualM)} from run to run: the width ${intervalWords(width, MM, 2)}. By Borenstein and Feng's formulas for small errors: ${paperWords(paper, before)}.`
+          ? `One wheel size and width that fit all ${all.length} squares leave ${mm(fit.worstAfterM)} of that. From run to run it scatters by ${mm(fit.residualM)}. The width is ${intervalWords(width, MM, 2)}. By Borenstein and Feng's formulas for small errors: ${paperWords(paper, before)}.`
           : `By Borenstein and Feng's formulas for small errors: ${paperWords(paper, before)}. With a linked robot its recorded wheel turns are used instead, which holds for large errors too.`,
       },
     };

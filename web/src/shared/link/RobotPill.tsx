@@ -33,7 +33,7 @@ export function RobotPill({ robot }: { robot: string | null }) {
     none: "not linked",
     linking: "linking…",
     lost: "link lost",
-    linked: `${hello?.simulated ? "stand-in" : "robot"} · ${doing ?? `${(state?.packVolts ?? 0).toFixed(1)} V`}`,
+    linked: `${hello?.simulated ? "simulated" : "robot"} · ${doing ?? `${(state?.packVolts ?? 0).toFixed(1)} V`}`,
   }[is];
   return (
     <>
@@ -91,7 +91,7 @@ function Finding({ drawn }: { drawn: string | null }) {
         </p>
       )}
       {found && found.length > 0 && (
-        <p className="quiet">Stand-in robots on this computer. Link one to send it missions.</p>
+        <p className="quiet">Simulated robots on this computer. Link one to send it missions.</p>
       )}
       <ul className="robotlist">
         {(found ?? []).map((robot) => (
@@ -100,7 +100,7 @@ function Finding({ drawn }: { drawn: string | null }) {
               <strong>{robot.name}</strong>
               <br />
               <span className="quiet">
-                {robot.simulated ? "stand-in" : "robot"} · {robot.doing === "idle" ? "ready" : robot.doing} ·{" "}
+                {robot.simulated ? "simulated" : "robot"} · {robot.doing === "idle" ? "ready" : robot.doing} ·{" "}
                 <span className="mono">{robot.packVolts.toFixed(1)} V</span>
               </span>
             </span>
@@ -132,9 +132,9 @@ function BuildOne({ name, again = false }: { name: string; again?: boolean }) {
   };
   return (
     <p>
-      {again ? "Its drawing was changed since?" : `${name} has no stand-in yet.`}{" "}
+      {again ? "Its drawing was changed since?" : `${name} has no simulated robot yet.`}{" "}
       <Button onClick={() => void build()}>
-        {again ? `Build ${name} again from its drawing` : `Build a stand-in of ${name}`}
+        {again ? `Build ${name} again from its drawing` : `Build a simulated robot of ${name}`}
       </Button>
       {says && <span role="alert"> {says}</span>}
     </p>
@@ -222,7 +222,9 @@ function Linked() {
       </ul>
       {hello.simulated && (
         <Fold summary="Things that go wrong">
-          <p className="quiet">A stand-in can be given a real robot's bad days, to see what a mission does then.</p>
+          <p className="quiet">
+            A simulated robot can be given a real robot's bad days, to see what a mission does then.
+          </p>
           <p className="faults">
             <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "link-drops", part: "" })}>
               Drop the link

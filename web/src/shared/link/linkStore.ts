@@ -103,7 +103,7 @@ export async function buildStandIn(name: string): Promise<string | null> {
   link(built.value.id);
   set({
     outdated: null,
-    message: `The stand-in of ${name} is built as it is drawn now. Its shelf and its ways are kept.`,
+    message: `The simulated robot of ${name} is built as it is drawn now. Its shelf and its ways are kept.`,
   });
   return null;
 }

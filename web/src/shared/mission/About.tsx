@@ -48,7 +48,7 @@ function Header({
     <label className="headerpick">
       {before}{" "}
       <Pick
-        aria-label={{ robot: "Robot", field: "Field", begin: "Begin place" }[word]}
+        aria-label={{ robot: "Robot", field: "Field", begin: "Start place" }[word]}
         value={value ?? ""}
         onChange={(event) => edit(setHeader(mission, word, event.target.value), `choosing the ${word}`)}
       >

@@ -371,7 +371,7 @@ function FieldLegend() {
           {run.of !== undefined
             ? `run ${run.of} of the many`
             : run.by !== undefined
-              ? `${run.by}'s run, as it reckons`
+              ? `${run.by}'s run, by its own count`
               : run.number === null
                 ? "run, not kept"
                 : `run of version ${run.number}`}

@@ -84,7 +84,7 @@ export function whyNotSent(): string | null {
   if (!robot) return "This mission has no robot.";
   if (robot.document.name !== hello.robot)
     return `This mission is for ${robot.document.name}, but ${hello.robot} is linked.`;
-  if (!prepared?.program) return "The mission has problems to mend first.";
+  if (!prepared?.program) return "The mission has problems to fix first.";
   return save.is === "conflict" ? "Settle the conflict with the other window first." : null;
 }
 

@@ -37,9 +37,9 @@ export function DocumentHead(props: {
         className="revbadge mono"
         variant="outlined"
         onClick={props.onRevisions}
-        title="Revisions: name, compare, restore"
+        title="Versions: name, compare, restore"
       >
-        rev {props.revision}
+        version {props.revision}
       </Button>
       <Button
         className="revbadge"

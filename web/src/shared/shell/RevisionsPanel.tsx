@@ -71,21 +71,21 @@ export function RevisionsPanel<T>(props: Props<T>) {
   const now = after === "now" ? props.now : later;
   const restore = async (number: number) => {
     const found = id ? await readRevision(id, number, read) : null;
-    setTrouble(found ? await props.restore(number, found) : `Revision ${number} could not be read. Try again.`);
+    setTrouble(found ? await props.restore(number, found) : `Version ${number} could not be read. Try again.`);
   };
   return (
-    <Panel title="Revisions" label={`Revisions of this ${word}`} close={props.close}>
+    <Panel title="Versions" label={`Versions of this ${word}`} close={props.close}>
       <NameForm name={props.name} onTrouble={setTrouble} />
       {trouble && (
         <p className="note error" role="alert">
           {trouble}
         </p>
       )}
-      {revisions === null && <p className="quiet">Reading the revisions…</p>}
+      {revisions === null && <p className="quiet">Reading the versions…</p>}
       <ul className="revisionlist">
         {revisions?.map((revision) => (
           <li key={revision.id}>
-            <span className="mono">rev {revision.number}</span>
+            <span className="mono">version {revision.number}</span>
             <span>
               <strong>{revision.name ?? revision.reason}</strong>
               <small>
@@ -105,13 +105,13 @@ export function RevisionsPanel<T>(props: Props<T>) {
         </Button>
       )}
       {revisions && revisions.length > 0 && (
-        <section className="compare" aria-label="Compare two revisions">
+        <section className="compare" aria-label="Compare two versions">
           <h3>Compare</h3>
           <div className="pickers">
             <Picker label="Earlier one" value={String(before ?? "")} onChange={(value) => setBefore(Number(value))}>
               {revisions.map((revision) => (
                 <option key={revision.id} value={revision.number}>
-                  rev {revision.number}
+                  version {revision.number}
                   {revision.name ? `, ${revision.name}` : ""}
                 </option>
               ))}
@@ -125,7 +125,7 @@ export function RevisionsPanel<T>(props: Props<T>) {
               <option value="now">what is on the screen</option>
               {revisions.map((revision) => (
                 <option key={revision.id} value={revision.number}>
-                  rev {revision.number}
+                  version {revision.number}
                 </option>
               ))}
             </Picker>
@@ -178,7 +178,7 @@ function NameForm({
       <TextField
         size="small"
         placeholder="Name, such as new tyres"
-        slotProps={{ htmlInput: { "aria-label": "Name of the revision", maxLength: 120, required: true } }}
+        slotProps={{ htmlInput: { "aria-label": "Name of the version", maxLength: 120, required: true } }}
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
@@ -190,7 +190,7 @@ function NameForm({
         onChange={(event) => setReason(event.target.value)}
       />
       <Button type="submit" variant="contained" disabled={name.trim() === ""}>
-        Keep as a revision
+        Keep as a version
       </Button>
       <span role="status" className="quiet small">
         {kept ?? ""}

@@ -238,8 +238,8 @@ export function documentActions<T extends { readonly name: string }>(options: Do
 
   /** An older revision becomes the newest again. */
   async function restoreRevision(number: number, document: T): Promise<string | null> {
-    change((await options.complete?.(document)) ?? document, `back to revision ${number}`);
-    return nameRevision("", `restored from revision ${number}`);
+    change((await options.complete?.(document)) ?? document, `back to version ${number}`);
+    return nameRevision("", `restored from version ${number}`);
   }
 
   /** A document of its own. @returns what went wrong, as a sentence; null when it is open */

@@ -67,7 +67,7 @@ function Unfit() {
       <p>{phase.message}</p>
       <p>
         <Button variant="contained" href={linkTo("/robot")}>
-          Mend it in the Robot workplace
+          Fix it in the Robot workplace
         </Button>
       </p>
       {robots.length > 1 && (

@@ -89,7 +89,7 @@ export function KnownList() {
                 <span className="mono value">{value}</span>
                 <span className="quiet from">
                   {unfit ? "does not apply to this robot" : from}
-                  {own && own.mostM >= 0.0005 && ` · worth ${(own.mostM * 1000).toFixed(0)} mm`}
+                  {own && own.mostM >= 0.0005 && ` · effect ${(own.mostM * 1000).toFixed(0)} mm`}
                 </span>
               </button>
             </li>
@@ -98,9 +98,9 @@ export function KnownList() {
       </ul>
       <footer>
         <label>
-          Worth on{" "}
+          Effect on{" "}
           <Pick
-            aria-label="Mission to weigh on"
+            aria-label="Mission whose end it moves"
             value={worthMission ?? ""}
             onChange={(event) => void weigh(event.target.value)}
           >
@@ -121,7 +121,7 @@ export function KnownList() {
 
 /** Which calibration pays most now. */
 function NextOne({ worth }: { worth: readonly Worth[] | null }) {
-  if (worth === null) return <p className="quiet">Weighing…</p>;
+  if (worth === null) return <p className="quiet">Working out the effect…</p>;
   const first = worth.find(({ procedure }) => procedure !== null);
   const procedure = PROCEDURES.find(({ id }) => id === first?.procedure);
   if (!first || !procedure || first.mostM < 0.001)
@@ -132,7 +132,7 @@ function NextOne({ worth }: { worth: readonly Worth[] | null }) {
       <button type="button" className="plain link" onClick={() => choose(procedure)}>
         {procedure.title}
       </button>
-      . One standard error of the {first.words} moves it {(first.mostM * 1000).toFixed(0)} mm
+      . One standard error of the {first.words} moves the mission {(first.mostM * 1000).toFixed(0)} mm
       {first.step ? ` by step ${first.step}` : ""}.
     </p>
   );

@@ -127,8 +127,8 @@ function Pace() {
   return (
     <Pick
       className="mono"
-      aria-label="The stand-in's time"
-      title="How fast the stand-in's time goes by"
+      aria-label="The simulated robot's time"
+      title="How fast the simulated robot's time goes by"
       value={pace}
       onChange={(event) => void ask({ kind: "pace", times: Number(event.target.value) })}
     >
@@ -258,7 +258,7 @@ function VerdictCard({ estimate, robot }: { estimate: Estimate; robot: Robot }) 
         <p>{estimate.why}</p>
       </div>
     );
-  const conditions = `${linked === null ? "typed by hand" : `stand-in, ${linked.toFixed(1)} V`}, ${estimate.interval}`;
+  const conditions = `${linked === null ? "typed by hand" : `simulated robot, ${linked.toFixed(1)} V`}, ${estimate.interval}`;
   const act = (what: () => Promise<void>) => {
     setKeeping(true);
     void what().finally(() => setKeeping(false));

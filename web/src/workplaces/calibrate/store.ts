@@ -97,7 +97,7 @@ function adopt(open: OpenView): boolean {
     set({
       phase: {
         is: "failed",
-        message: `This robot has to be mended in the Robot workplace before it can be calibrated: ${read.problems[0]}.`,
+        message: `This robot has to be fixed in the Robot workplace before it can be calibrated: ${read.problems[0]}.`,
       },
     });
     return false;

@@ -142,7 +142,9 @@ export function LivePanel({ channels }: { channels: readonly Channel[] }) {
     return (
       <aside className="livepanel">
         <h2>No robot is linked</h2>
-        <p className="quiet">Link one at the top right: a stand-in is there, and it drives like a robot on a table.</p>
+        <p className="quiet">
+          Link one at the top right: a simulated robot is there, and it drives like a robot on a table.
+        </p>
       </aside>
     );
   return (

@@ -378,7 +378,7 @@ function Pad() {
   if (pad === null)
     return (
       <p className="padline quiet">
-        Drive with W A S D or the arrow keys, with the stick on the screen, or press a button on a gamepad to use it.
+        Drive with W A S D, the arrow keys or the stick on the screen. Press a button on a gamepad to use it.
       </p>
     );
   return (

@@ -221,7 +221,7 @@ function Workbench() {
       {panel === "fields" && <FieldsPanel />}
       {panel === "drawing" && <DrawingPanel />}
       {panel === "mat" && <MatPanel />}
-      {panel === "revisions" && <Revisions />}
+      {panel === "versions" && <Revisions />}
     </main>
   );
 }
@@ -236,7 +236,7 @@ function Head() {
       name={field.name}
       revision={revision}
       onName={(name) => change({ ...field, name: name.replaceAll('"', "") }, "another name")}
-      onRevisions={() => showPanel("revisions")}
+      onRevisions={() => showPanel("versions")}
       others="Fields"
       onOthers={() => showPanel("fields")}
     />

@@ -100,7 +100,7 @@ export function FieldsPanel() {
             >
               <span aria-hidden="true">●</span>
               <span>{one.name}</span>
-              <span className="mono quiet">rev {one.headRevision}</span>
+              <span className="mono quiet">version {one.headRevision}</span>
             </button>
           </li>
         ))}

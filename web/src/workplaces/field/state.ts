@@ -15,7 +15,7 @@ import { create } from "zustand";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
 import type { Drawing, ToolId } from "./drawing.js";
 
-export type FieldPanel = "none" | "fields" | "revisions" | "drawing" | "mat";
+export type FieldPanel = "none" | "fields" | "versions" | "drawing" | "mat";
 
 /** The lightest and darkest a floor sensor read while it was moved about. */
 export interface Span {

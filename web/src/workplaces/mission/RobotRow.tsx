@@ -151,7 +151,7 @@ export function RobotPanel() {
               judged?.inside
                 ? `, and the tape finds it inside "${judged.zone}"`
                 : useMission.getState().mission.goal
-                  ? ", and by its own reckoning met the goal"
+                  ? ", and by its own count met the goal"
                   : ""
             }.`
           : `It did not work: ${summary.reason}.`}
@@ -161,8 +161,7 @@ export function RobotPanel() {
       {difference ? (
         <>
           <p>
-            By its own reckoning it ended{" "}
-            <strong>{difference.end ? differenceWords(difference.end) : "unknown"}</strong>
+            By its own count it ended <strong>{difference.end ? differenceWords(difference.end) : "unknown"}</strong>
             {difference.end && differenceWords(difference.end) === "the same"
               ? " as planned."
               : " of where the plan ends."}

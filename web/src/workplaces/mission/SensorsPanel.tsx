@@ -50,7 +50,7 @@ export function SensorsPanel() {
   const floors = shown?.robot.sensors.filter((sensor) => sensor.kind === "floor") ?? [];
   return (
     <Panel title="Sensors" label="Sensors" close={close}>
-      {!shown && <p className="quiet">The mission has to be planned first. Mend its problems, then look here again.</p>}
+      {!shown && <p className="quiet">The mission has to be planned first. Fix its problems, then look here again.</p>}
       {shown && eyes.length + floors.length === 0 && (
         <p className="quiet">
           {shown.robot.name} has no sensor that looks at the floor or at things. Add one in Robot.

@@ -203,7 +203,7 @@ function Problems({ problems }: { problems: readonly Problem[] }) {
           onClick={(event) => {
             event.stopPropagation();
             if (problem.mend)
-              edit({ start: problem.mend.start, end: problem.mend.end, insert: problem.mend.text }, "mending a step");
+              edit({ start: problem.mend.start, end: problem.mend.end, insert: problem.mend.text }, "fixing a step");
           }}
         >
           {problem.mend.label}

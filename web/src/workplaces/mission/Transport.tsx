@@ -46,7 +46,7 @@ export function Transport() {
           variant="contained"
           disabled={!ready}
           onClick={() => void rehearse()}
-          title={ready ? "Ctrl+Enter" : "The mission has problems to mend first"}
+          title={ready ? "Ctrl+Enter" : "The mission has problems to fix first"}
         >
           Rehearse
         </Button>

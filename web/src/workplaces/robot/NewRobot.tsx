@@ -100,7 +100,7 @@ export function RobotsPanel() {
             >
               <span aria-hidden="true">●</span>
               <span>{robot.name}</span>
-              <span className="mono quiet">rev {robot.headRevision}</span>
+              <span className="mono quiet">version {robot.headRevision}</span>
             </button>
           </li>
         ))}

@@ -31,7 +31,7 @@ const SHORTCUTS: readonly Shortcut[] = [
   ["V", "plan or side"],
   ["W, G", "wiring, gear bench"],
   ["M", "mirror on or off"],
-  ["R", "revisions"],
+  ["R", "versions"],
   ["Tab in the drawing", "next part"],
   ["← → ↑ ↓ on a part", "move it by 1 mm, with Shift by 10 mm"],
   ["Alt while dragging", "no snapping"],
@@ -53,7 +53,7 @@ const KEYS: readonly Binding[] = [
   key("w", () => useRobot.setState({ bottom: "wiring" })),
   key("g", () => useRobot.setState({ bottom: "gears" })),
   key("m", () => useRobot.setState(({ mirror }) => ({ mirror: !mirror }))),
-  key("r", () => showPanel("revisions")),
+  key("r", () => showPanel("versions")),
   key("Delete", removeSelected),
 ];
 
@@ -150,7 +150,7 @@ function Workbench() {
         </div>
         <Inspector />
         {panel === "catalogue" && <Catalogue />}
-        {panel === "revisions" && <Revisions />}
+        {panel === "versions" && <Revisions />}
         {panel === "first-roll" && <FirstRoll />}
         {panel === "new" && <RobotsPanel />}
       </main>
@@ -169,7 +169,7 @@ function Head() {
       name={robot.name}
       revision={revision}
       onName={(name) => change({ ...robot, name }, "another name")}
-      onRevisions={() => showPanel("revisions")}
+      onRevisions={() => showPanel("versions")}
       others="Robots"
       onOthers={() => showPanel("new")}
     />

@@ -19,7 +19,7 @@ export function WiringSheet() {
   return (
     <section className="sheet" aria-hidden="true">
       <h1>
-        {robot.name}, wiring <small>revision {revision}</small>
+        {robot.name}, wiring <small>version {revision}</small>
       </h1>
       <p>
         {board?.title}. Pack {robot.pack.nominalVolts} V. Peak draw {budget.peakA.toFixed(1)} A of {budget.mostA} A.

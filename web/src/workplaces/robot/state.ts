@@ -14,7 +14,7 @@ import {
 import { create } from "zustand";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
 
-export type SidePanel = "none" | "catalogue" | "revisions" | "first-roll" | "new";
+export type SidePanel = "none" | "catalogue" | "versions" | "first-roll" | "new";
 
 export interface RobotState extends DocumentSlice<Robot> {
   robot: Robot;

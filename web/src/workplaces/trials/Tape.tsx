@@ -81,7 +81,7 @@ export function Tape({ trial }: { trial: TrialView }) {
   return (
     <div className="trialtape">
       <p className="quiet">
-        Tape, from its begin place{trial.tape === null && tape ? ", as the stand-in's own tape found it" : ""}
+        Tape, from its start place{trial.tape === null && tape ? ", as the simulated robot's own tape found it" : ""}
       </p>
       <div className="trialtapecells">
         {PARTS.map(({ id, label, unit }) => (
@@ -110,7 +110,7 @@ export function Tape({ trial }: { trial: TrialView }) {
           {wrong}
         </p>
       )}
-      {off && <p>The tape finds it {off} of where it reckons to be.</p>}
+      {off && <p>The tape finds it {off} from where the robot thinks it is.</p>}
     </div>
   );
 }

@@ -9,7 +9,7 @@ export const GET: APIRoute = (context) =>
     const number = Number(context.params.number);
     const valid = Number.isInteger(number) && number >= 1 && number < 2 ** 31;
     const revision = valid ? await findRevision(pool(), team, readId(context), number) : null;
-    if (!revision) return problem(404, "not-found", "Not found", "This document has no revision with that number.");
+    if (!revision) return problem(404, "not-found", "Not found", "This document has no version with that number.");
     return Response.json(revisionView(revision));
   });
 
