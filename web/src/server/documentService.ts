@@ -62,7 +62,7 @@ function wholeField(body: unknown): ReturnType<typeof openField> {
 }
 
 /** Sentences about content that may not be stored as a document of this kind; empty when it may. */
-function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
+export function contentProblems(kind: DocumentKind, content: Content): readonly string[] {
   if (kind === "mission" || kind === "collection") {
     if (content.text === null) return [`a ${kind} is stored as text`];
     return content.text.length > LONGEST_TEXT
@@ -94,7 +94,7 @@ export function contentHash(content: Content): string {
 }
 
 /** A robot as it is stored: read, upgraded, nothing in it that is not its own. A field as it came, its picture kept apart. */
-async function storable(db: Queryable, team: string, kind: DocumentKind, content: Content): Promise<Content> {
+export async function storable(db: Queryable, team: string, kind: DocumentKind, content: Content): Promise<Content> {
   if (kind === "field") {
     const read = openField(content.body);
     if (!read.ok || !read.document.picture?.png) return content;
@@ -139,7 +139,11 @@ function mentionsOf(kind: DocumentKind, content: Content): Mentions | null {
   };
 }
 
-async function mention(db: Queryable, document: Pick<DocumentRow, "id" | "kind">, content: Content): Promise<void> {
+export async function mention(
+  db: Queryable,
+  document: Pick<DocumentRow, "id" | "kind">,
+  content: Content,
+): Promise<void> {
   const mentions = mentionsOf(document.kind, content);
   if (mentions) await keepMentions(db, document.id, mentions);
 }
@@ -212,6 +216,12 @@ export async function createDocument(team: string, creation: Creation): Promise<
 export type Followed = "robot" | "field" | "collection";
 const HEADER_WORD: Readonly<Record<Followed, string>> = { robot: "robot", field: "field", collection: "use" };
 
+/** @returns what gives a mission's text the new name wherever it names the old one */
+export function renamedHeader(kind: Followed, before: string, after: string): (text: string) => string {
+  const header = new RegExp(`^(${HEADER_WORD[kind]} +")([^"\\n]*)(")`, "gm");
+  return (text) => text.replace(header, (line, start, name, end) => (name === before ? start + after + end : line));
+}
+
 /**
  * Missions that name a robot, field or collection by its old name name it by its new one: their drafts, and a revision of each whose newest
  * one does, so that what runs next finds it. What is being typed stays what it is but for the name.
@@ -223,11 +233,9 @@ export async function followRename(
   before: string,
   after: string,
 ): Promise<void> {
-  const header = new RegExp(`^(${HEADER_WORD[kind]} +")([^"\\n]*)(")`, "gm");
+  const renamed = renamedHeader(kind, before, after);
   for (const mission of await missionsNaming(db, team, kind, before, "held")) {
     const { head, draft } = await open(db, team, mission);
-    const renamed = (text: string) =>
-      text.replace(header, (line, start, name, end) => (name === before ? start + after + end : line));
     const cut = renamed(head.text ?? "");
     const typed = renamed(draft?.text ?? head.text ?? "");
     let number = mission.head_revision;

@@ -13,7 +13,7 @@ export type TrialOutcome =
 const inflateInPool = promisify(inflateRaw);
 
 /** Why packed bytes are no trace; null when they are one. They are inflated beside the main thread, within a limit. */
-async function packedFault(packed: Uint8Array): Promise<string | null> {
+export async function packedFault(packed: Uint8Array): Promise<string | null> {
   if (packed.length > LARGEST_TRACE) return "this is not a trace: it is larger than 10 MB";
   try {
     return traceFault(await inflateInPool(packed, { maxOutputLength: LARGEST_UNPACKED }));

@@ -1,7 +1,8 @@
 // Studies: stored with what made them, listed by mission, refused when they name what is not there.
-import { CORE_VERSION, type RunDigest, summariseStudy } from "@giddy-pebble/core";
+import { CORE_VERSION, summariseStudy } from "@giddy-pebble/core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { headOf, type RunningServer, request, startServer } from "../support/server.js";
+import { twentyRuns } from "../support/study.js";
 
 let server: RunningServer;
 let mission: { document: string; revision: string };
@@ -19,22 +20,8 @@ beforeAll(async () => {
 });
 afterAll(() => server.stop());
 
-function digest(index: number, success: boolean): RunDigest {
-  const ends = [{ step: "1", line: 5, xM: 1, yM: index / 1000, headingRad: 0 }];
-  return {
-    index,
-    seed: index,
-    success,
-    reason: success ? "" : "missed",
-    durationMs: 2000,
-    score: 10,
-    lostIn: null,
-    ends,
-  };
-}
-
 function store(change: Loose = {}): Promise<{ status: number; data: Loose }> {
-  const summary = summariseStudy(Array.from({ length: 20 }, (_, i) => digest(i, i > 3)));
+  const summary = twentyRuns();
   const body = {
     missionRevision: mission.revision,
     robotRevision: robot.revision,

@@ -1,0 +1,218 @@
+// Everything of a team, read in order for a project file, and written from one.
+import type { Queryable } from "../database.js";
+import type { Content, DocumentKind } from "./documents.js";
+
+export interface WholeDocument {
+  readonly id: string;
+  readonly kind: DocumentKind;
+  readonly name: string;
+  readonly head_revision: number;
+  readonly created_at: Date;
+  readonly archived_at: Date | null;
+  readonly draft_over: number | null;
+}
+
+/** In use and put away, in the order they were made. */
+export async function everyDocument(db: Queryable, team: string): Promise<WholeDocument[]> {
+  const found = await db.query<WholeDocument>(
+    `select d.id, d.kind, d.name, d.head_revision, d.created_at, d.archived_at, w.base_revision as draft_over
+     from document d left join draft w on w.document_id = d.id
+     where d.team_id = $1 order by d.kind, d.created_at, d.id`,
+    [team],
+  );
+  return found.rows;
+}
+
+export interface WholeVersion {
+  readonly id: string;
+  readonly number: number;
+  readonly parent: number | null;
+  readonly name: string | null;
+  readonly reason: string;
+  readonly author: string;
+  readonly created_at: Date;
+}
+
+export async function everyVersion(db: Queryable, document: string): Promise<WholeVersion[]> {
+  const found = await db.query<WholeVersion>(
+    "select id, number, parent, name, reason, author, created_at from revision where document_id = $1 order by number",
+    [document],
+  );
+  return found.rows;
+}
+
+export async function contentOf(db: Queryable, document: string, version: number | "draft"): Promise<Content | null> {
+  const found =
+    version === "draft"
+      ? await db.query<Content>("select body, text from draft where document_id = $1", [document])
+      : await db.query<Content>("select body, text from revision where document_id = $1 and number = $2", [
+          document,
+          version,
+        ]);
+  return found.rows[0] ?? null;
+}
+
+export interface Made {
+  readonly mission_revision: string;
+  readonly robot_revision: string;
+  readonly field_revision: string | null;
+  readonly core_version: string;
+}
+
+export interface WholeTrial extends Made {
+  readonly id: string;
+  readonly source: string;
+  readonly seed: string;
+  readonly ideal: boolean;
+  readonly outcome: string;
+  readonly success: boolean;
+  readonly score: number | null;
+  readonly duration_ms: number;
+  readonly summary: unknown;
+  readonly note: string;
+  readonly tape: unknown;
+  readonly tags: string[];
+  readonly started_at: Date;
+  readonly trace: Buffer | null;
+}
+
+/** Oldest first, from `from` on, with their traces. */
+export async function trialsInOrder(db: Queryable, team: string, from: number, count: number): Promise<WholeTrial[]> {
+  const found = await db.query<WholeTrial>(
+    `select t.*, c.data as trace from trial t left join trace c on c.trial_id = t.id
+     where t.team_id = $1 order by t.started_at, t.source, t.seed, t.id limit $3 offset $2`,
+    [team, from, count],
+  );
+  return found.rows;
+}
+
+export interface WholeStudy extends Made {
+  readonly seed: string;
+  readonly runs: number;
+  readonly successes: number;
+  readonly summary: unknown;
+  readonly created_at: Date;
+}
+
+export async function studiesInOrder(db: Queryable, team: string): Promise<WholeStudy[]> {
+  const found = await db.query<WholeStudy>("select * from study where team_id = $1 order by created_at, seed, id", [
+    team,
+  ]);
+  return found.rows;
+}
+
+export interface WholeCalibration {
+  readonly robot_id: string;
+  readonly quantity: string;
+  readonly rows: unknown;
+  readonly result: unknown;
+  readonly applied_revision: string | null;
+  readonly created_at: Date;
+}
+
+export async function calibrationsInOrder(db: Queryable, team: string): Promise<WholeCalibration[]> {
+  const found = await db.query<WholeCalibration>(
+    "select * from calibration where team_id = $1 order by created_at, quantity, id",
+    [team],
+  );
+  return found.rows;
+}
+
+export async function assetNames(db: Queryable, team: string): Promise<string[]> {
+  const found = await db.query<{ sha256: string }>("select sha256 from asset where team_id = $1 order by sha256", [
+    team,
+  ]);
+  return found.rows.map(({ sha256 }) => sha256);
+}
+
+export async function countAll(
+  db: Queryable,
+  team: string,
+): Promise<{ trials: number; studies: number; calibrations: number }> {
+  const of = (table: string) => `(select count(*)::int from ${table} where team_id = $1)`;
+  const found = await db.query<{ trials: number; studies: number; calibrations: number }>(
+    `select ${of("trial")} as trials, ${of("study")} as studies, ${of("calibration")} as calibrations`,
+    [team],
+  );
+  return found.rows[0] ?? { trials: 0, studies: 0, calibrations: 0 };
+}
+
+/** Sets times that were kept elsewhere. */
+export async function dateDocument(
+  db: Queryable,
+  id: string,
+  madeAt: string,
+  archivedAt: string | null,
+): Promise<void> {
+  await db.query("update document set created_at = $2, archived_at = $3 where id = $1", [id, madeAt, archivedAt]);
+}
+
+export async function dateVersion(db: Queryable, id: string, madeAt: string): Promise<void> {
+  await db.query("update revision set created_at = $2 where id = $1", [id, madeAt]);
+}
+
+export async function dateTrial(
+  db: Queryable,
+  id: string,
+  startedAt: string,
+  note: string,
+  tape: unknown,
+  tags: readonly string[],
+): Promise<void> {
+  await db.query("update trial set started_at = $2, note = $3, tape = $4, tags = $5 where id = $1", [
+    id,
+    startedAt,
+    note,
+    tape === null ? null : JSON.stringify(tape),
+    tags,
+  ]);
+}
+
+export async function dateStudy(db: Queryable, id: string, madeAt: string): Promise<void> {
+  await db.query("update study set created_at = $2 where id = $1", [id, madeAt]);
+}
+
+export async function dateCalibration(db: Queryable, id: string, madeAt: string): Promise<void> {
+  await db.query("update calibration set created_at = $2 where id = $1", [id, madeAt]);
+}
+
+/** Which of the team's documents put away has this name and was made then. */
+export async function findSameArchived(
+  db: Queryable,
+  team: string,
+  kind: DocumentKind,
+  name: string,
+  madeAt: string,
+): Promise<{ readonly id: string; readonly head_revision: number } | null> {
+  const found = await db.query<{ id: string; head_revision: number }>(
+    `select id, head_revision from document
+     where team_id = $1 and kind = $2 and name = $3 and archived_at is not null and date_trunc('milliseconds', created_at) = $4`,
+    [team, kind, name, madeAt],
+  );
+  return found.rows[0] ?? null;
+}
+
+/** Whether a run, or many at once, of these versions with this seed was kept at that moment. */
+export async function isKept(
+  db: Queryable,
+  team: string,
+  table: "trial" | "study",
+  made: { readonly missionRevision: string; readonly robotRevision: string; readonly seed: number },
+  at: string,
+): Promise<boolean> {
+  const time = table === "trial" ? "started_at" : "created_at";
+  const found = await db.query(
+    `select 1 from ${table} where team_id = $1 and mission_revision = $2 and robot_revision = $3 and seed = $4 and ${time} = $5`,
+    [team, made.missionRevision, made.robotRevision, made.seed, at],
+  );
+  return found.rowCount !== 0;
+}
+
+export async function isCalibrationKept(db: Queryable, robot: string, quantity: string, at: string): Promise<boolean> {
+  const found = await db.query("select 1 from calibration where robot_id = $1 and quantity = $2 and created_at = $3", [
+    robot,
+    quantity,
+    at,
+  ]);
+  return found.rowCount !== 0;
+}
