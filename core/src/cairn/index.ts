@@ -15,6 +15,7 @@ export * from "./parser.js";
 export * from "./placeEdits.js";
 export * from "./problems.js";
 export * from "./readings.js";
+export * from "./reference.js";
 export * from "./remoteEdits.js";
 export { STICK_RANGES } from "./remoteRules.js";
 export * from "./rows.js";

@@ -15,6 +15,7 @@ export * from "./picture.js";
 export * from "./raster.js";
 export * from "./read.js";
 export * from "./schema.js";
+export * from "./sketch.js";
 export * from "./snap.js";
 export * from "./starts.js";
 export * from "./strokes.js";

@@ -17,4 +17,5 @@ export * from "./propose.js";
 export * from "./quantities.js";
 export * from "./read.js";
 export * from "./schema.js";
+export * from "./sketch.js";
 export * from "./wiring.js";

@@ -51,7 +51,7 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
 
 function Brand() {
   return (
-    <a className="brand" href={linkTo("/mission")}>
+    <a className="brand" href={linkTo("/")} aria-label="Giddy Pebble, home">
       <svg width="22" height="20" viewBox="0 0 22 20" aria-hidden="true">
         <ellipse cx="11" cy="15.500" rx="10.500" ry="4.200" fill="var(--ink)" />
         <ellipse cx="11.500" cy="9.500" rx="7" ry="3.200" fill="var(--water)" />
@@ -88,13 +88,16 @@ export function Frame({
   robot,
   refresh = 0,
   ready = null,
+  search,
   children,
 }: {
-  current: WorkplaceId;
+  current: WorkplaceId | "home" | "help";
   robot?: string | null;
   refresh?: number;
   /** What this page itself knows of its workplace, better than a look at the server. */
   ready?: Readiness | null;
+  /** Opens the search over everything. */
+  search: () => void;
   children: ReactNode;
 }) {
   useMainAddress();
@@ -141,6 +144,9 @@ export function Frame({
             })}
           </ol>
         </nav>
+        <button type="button" className="searchpill" onClick={search} title="Search everything (Ctrl+K)">
+          Search
+        </button>
         <RobotPill robot={robot ?? null} />
       </header>
       {children}

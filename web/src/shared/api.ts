@@ -20,6 +20,30 @@ const documentView = z.object({
 });
 export type DocumentView = z.infer<typeof documentView>;
 
+const listedView = documentView.extend({ changedAt: z.string(), archivedAt: z.string().nullable() });
+/** A document in a list: when it was changed last, and when it was put away. */
+export type ListedDocument = z.infer<typeof listedView>;
+
+const usesView = z.object({
+  missions: z.array(z.object({ id: z.uuid(), name: z.string() })),
+  trials: z.number().int(),
+  studies: z.number().int(),
+  calibrations: z.number().int(),
+  words: z.string(),
+});
+export type Uses = z.infer<typeof usesView>;
+
+const takenView = z.object({
+  documents: z.number().int(),
+  same: z.number().int(),
+  trials: z.number().int(),
+  studies: z.number().int(),
+  calibrations: z.number().int(),
+  renamed: z.array(z.string()),
+});
+/** What was taken of a project file. */
+export type Taken = z.infer<typeof takenView>;
+
 const listedRevisionView = z.object({
   id: z.uuid(),
   number: z.number().int(),
@@ -86,7 +110,7 @@ const UNREACHABLE = "The server does not answer. What you typed is kept on this 
 async function call<T>(path: string, schema: z.ZodType<T>, init: RequestInit = {}): Promise<Answer<T>> {
   let response: Response;
   try {
-    response = await fetch(path, { ...init, signal: AbortSignal.timeout(15_000) });
+    response = await fetch(path, { signal: AbortSignal.timeout(15_000), ...init });
   } catch {
     return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
   }
@@ -189,7 +213,7 @@ const overviewView = z.object({
 export type Overview = z.infer<typeof overviewView>;
 
 const allDocuments = () =>
-  cached(["documents"], FRESH.list, () => call("/api/documents", z.object({ documents: z.array(documentView) })));
+  cached(["documents"], FRESH.list, () => call("/api/documents", z.object({ documents: z.array(listedView) })));
 
 export const api = {
   overview: () => cached(["overview"], FRESH.list, () => call("/api/overview", overviewView)),
@@ -207,11 +231,39 @@ export const api = {
   buildRobot: (robot: unknown, formerly?: string) =>
     call("/api/robots", z.object({ id: z.string() }), send("POST", formerly ? { robot, formerly } : { robot })),
   /** All documents of a kind, or of all kinds: one request for the whole page. */
-  documents: async (kind?: string): Promise<Answer<{ documents: readonly DocumentView[] }>> => {
+  documents: async (kind?: string): Promise<Answer<{ documents: readonly ListedDocument[] }>> => {
     const list = await allDocuments();
     if (!list.ok || kind === undefined) return list;
     return { ok: true, value: { documents: list.value.documents.filter((document) => document.kind === kind) } };
   },
+  archived: () => call("/api/documents?archived=true", z.object({ documents: z.array(listedView) })),
+  uses: (id: string) => call(`/api/documents/${id}/uses`, usesView),
+  /** What names it follows: everything is asked for anew. */
+  rename: (id: string, name: string) =>
+    changing([...listKeys, ["document"]], call(`/api/documents/${id}`, openView, send("PATCH", { name }))),
+  duplicate: (id: string, name: string) =>
+    changing(listKeys, call(`/api/documents/${id}/copies`, openView, send("POST", { name }))),
+  archive: (id: string, archived: boolean) =>
+    changing(
+      documentKeys(id),
+      call(`/api/documents/${id}`, z.object({ archived: z.boolean() }), send("PATCH", { archived })),
+    ),
+  remove: (id: string, insist: boolean) =>
+    changing(
+      documentKeys(id),
+      call(`/api/documents/${id}?insist=${insist}`, z.object({ deleted: z.literal(true) }), { method: "DELETE" }),
+    ),
+  /** Takes a project file in. It may be large, so that it has longer. */
+  takeProject: (file: Blob) =>
+    changing(
+      [...listKeys, ["document"], ["trials"], ["studies"], ["calibrations"]],
+      call("/api/project", takenView, {
+        method: "POST",
+        headers: { "content-type": "application/zip" },
+        body: file,
+        signal: AbortSignal.timeout(300_000),
+      }),
+    ),
   open: (id: string) => cached(["document", id], FRESH.open, () => call(`/api/documents/${id}`, openView)),
   create: (kind: string, name: string, text: string, reason: string) =>
     changing(listKeys, call("/api/documents", openView, send("POST", { kind, name, text, reason }))),

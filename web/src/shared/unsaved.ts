@@ -12,15 +12,20 @@ export interface Unsaved {
 
 interface UnsavedSchema extends DBSchema {
   unsaved: { key: string; value: Unsaved };
+  /** A file on its way to the page that opens it. */
+  handed: { key: string; value: File };
 }
 
 let opening: Promise<IDBPDatabase<UnsavedSchema>> | null = null;
 
 function database(): Promise<IDBPDatabase<UnsavedSchema>> {
-  opening ??= openDB<UnsavedSchema>("giddy-pebble", 1, {
-    upgrade: (db) => {
-      db.createObjectStore("unsaved", { keyPath: "documentId" });
+  opening ??= openDB<UnsavedSchema>("giddy-pebble", 2, {
+    upgrade: (db, before) => {
+      if (before < 1) db.createObjectStore("unsaved", { keyPath: "documentId" });
+      if (before < 2) db.createObjectStore("handed");
     },
+    // Another window with an older page must not keep this one from opening.
+    blocking: (_current, _wanted, event) => (event.target as IDBDatabase).close(),
   });
   return opening;
 }
@@ -39,4 +44,20 @@ export async function forgetUnsaved(documentId: string, text: string): Promise<v
   const kept = await transaction.store.get(documentId);
   if (kept && kept.text === text) await transaction.store.delete(documentId);
   await transaction.done;
+}
+
+const HANDED = "file";
+
+/** Keeps a file for the page that opens next. */
+export async function handFile(file: File): Promise<void> {
+  await (await database()).put("handed", file, HANDED);
+}
+
+/** Takes the file that the page before handed over; null when there is none. */
+export async function takeHandedFile(): Promise<File | null> {
+  const transaction = (await database()).transaction("handed", "readwrite");
+  const file = (await transaction.store.get(HANDED)) ?? null;
+  await transaction.store.delete(HANDED);
+  await transaction.done;
+  return file;
 }

@@ -87,7 +87,8 @@ export async function withKey(
     | "v"
     | "x"
     | "/"
-    | "End",
+    | "End"
+    | "k",
 ): Promise<void> {
   await page.keyboard.down(held);
   await page.keyboard.press(key);

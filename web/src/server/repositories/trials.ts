@@ -166,3 +166,14 @@ export async function tapeTrial(db: Queryable, team: string, id: string, tape: T
   ]);
   return changed.rowCount === 1;
 }
+
+/** The trace of a mission's newest run. */
+export async function newestTrace(db: Queryable, team: string, missionDocument: string): Promise<Buffer | null> {
+  const found = await db.query<{ data: Buffer }>(
+    `select c.data from trial t join trace c on c.trial_id = t.id
+     where t.team_id = $1 and t.mission_revision in (select id from revision where document_id = $2)
+     order by t.started_at desc, t.id desc limit 1`,
+    [team, missionDocument],
+  );
+  return found.rows[0]?.data ?? null;
+}

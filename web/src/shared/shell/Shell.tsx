@@ -1,15 +1,30 @@
 // What every workplace has around its work: theme, frame, waiting for what is opened, keys, undo, the foot, what is said.
 import Button from "@mui/material/Button";
 import Skeleton from "@mui/material/Skeleton";
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
+import {
+  createContext,
+  lazy,
+  type ReactNode,
+  Suspense,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useState,
+} from "react";
 import { Frame, type Readiness } from "../Frame.js";
+import { type TakeHere, useDrop } from "../files/useDrop.js";
 import { type Binding, useKeys } from "../keys.js";
 import { onReturn, titled } from "../place.js";
 import { type Shortcut, Shortcuts } from "../Shortcuts.js";
 import type { SaveState } from "../saving.js";
 import { Toast } from "../Toast.js";
 import { Themed } from "../theme.js";
+import { Tour } from "../tour/Tour.js";
 import { WORKPLACES, type WorkplaceId } from "../workplaces.js";
+
+/** Read when it is asked for: most visits do without. */
+const Palette = lazy(async () => ({ default: (await import("../palette/Palette.js")).Palette }));
 
 /** Whether what a workplace works on is there. */
 export type Phase =
@@ -32,7 +47,7 @@ interface Around {
 const AroundContext = createContext<Around>({ undoing: null, toggleHelp: () => {} });
 
 export interface WorkplaceProps {
-  id: WorkplaceId;
+  id: WorkplaceId | "home" | "help";
   phase: Phase;
   /** What is opened: "robot", "field", "trials". */
   word: string;
@@ -55,6 +70,8 @@ export interface WorkplaceProps {
   shortcuts: readonly Shortcut[];
   message: string | null;
   said: () => void;
+  /** Files that this page takes itself. */
+  takeFile?: TakeHere;
   children: ReactNode;
 }
 
@@ -85,23 +102,39 @@ function Inside(props: WorkplaceProps) {
   const { id, phase, name, undoing, open, back } = props;
   const [help, setHelp] = useState(false);
   const toggleHelp = useCallback(() => setHelp((shown) => !shown), []);
-  useKeys([...undoKeys(undoing), ...(props.keys ?? []), { keys: "?", where: "outside text", act: toggleHelp }]);
+  const [searching, setSearching] = useState(false);
+  const search = useCallback(() => setSearching(true), []);
+  const [dropped, setDropped] = useState<string | null>(null);
+  const over = useDrop(setDropped, props.takeFile ?? null);
+  useKeys([
+    { keys: "$mod+k", where: "anywhere", act: search },
+    ...undoKeys(undoing),
+    ...(props.keys ?? []),
+    { keys: "?", where: "outside text", act: toggleHelp },
+  ]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a page opens once what its address says
   useEffect(() => {
     open();
     return back ? onReturn(back) : undefined;
   }, []);
-  const title = WORKPLACES.find((workplace) => workplace.id === id)?.title ?? "";
+  const title = WORKPLACES.find((workplace) => workplace.id === id)?.title ?? (id === "help" ? "Words" : "Home");
   useEffect(() => titled(name, title), [name, title]);
   const around = useMemo(() => ({ undoing: undoing ?? null, toggleHelp }), [undoing, toggleHelp]);
   return (
     <AroundContext.Provider value={around}>
-      <Frame current={id} robot={props.robot} refresh={props.refresh ?? 0} ready={props.ready ?? null}>
+      <Frame current={id} robot={props.robot} refresh={props.refresh ?? 0} ready={props.ready ?? null} search={search}>
         {phase.is === "ready" ? props.children : <Waiting {...props} />}
-        <Toast message={props.message} clear={props.said} />
+        <Toast message={dropped ?? props.message} clear={dropped === null ? props.said : () => setDropped(null)} />
+        <Tour />
+        {over && <div className="dropping">Drop it: a mission, robot, field, drawing, picture or project</div>}
+        {searching && (
+          <Suspense fallback={null}>
+            <Palette close={() => setSearching(false)} />
+          </Suspense>
+        )}
         {help && (
           <Shortcuts
-            list={[...undoWords(undoing), ...props.shortcuts, ["?", "this list"]]}
+            list={[...undoWords(undoing), ...props.shortcuts, ["Ctrl+K", "search everything"], ["?", "this list"]]}
             close={() => setHelp(false)}
           />
         )}

@@ -5,7 +5,6 @@ import "./field.css";
 import { allRefs, compareFields, type Field, openField } from "@giddy-pebble/core";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { type DragEvent, useState } from "react";
 import { DifferenceTable } from "../../shared/DifferenceTable.js";
 import type { Readiness } from "../../shared/Frame.js";
 import type { Binding } from "../../shared/keys.js";
@@ -15,6 +14,7 @@ import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
+import { takeHandedFile } from "../../shared/unsaved.js";
 import { Board } from "./Board.js";
 import { DrawingPanel } from "./DrawingPanel.js";
 import { TOOLS, type ToolId } from "./drawing.js";
@@ -159,7 +159,7 @@ export function FieldWorkplace() {
       robot={null}
       refresh={open?.headRevision ?? 0}
       ready={phase.is === "ready" && open ? readiness(errors, open.name) : null}
-      open={() => void start(placed("field"))}
+      open={() => void start(placed("field")).then(takeHanded)}
       back={() => void returnTo(placed("field"))}
       empty={<FirstField />}
       undoing={{ undo, redo }}
@@ -167,10 +167,25 @@ export function FieldWorkplace() {
       shortcuts={SHORTCUTS}
       message={message}
       said={() => useField.setState({ message: null })}
+      takeFile={takeHere}
     >
       <Workbench />
     </Workplace>
   );
+}
+
+/** A file that another page could not open itself. */
+async function takeHanded(): Promise<void> {
+  const file = await takeHandedFile().catch(() => null);
+  const failed = file ? await takeFile(file) : null;
+  if (failed !== null) useField.setState({ message: failed });
+}
+
+/** Drawings, pictures and fields are opened here; everything else where it belongs. */
+function takeHere(file: File): Promise<string | null> | null {
+  if (useField.getState().phase.is !== "ready") return null;
+  const own = /\.(svg|png|jpe?g|webp|field\.json)$/i.test(file.name) || file.type.startsWith("image/");
+  return own ? takeFile(file) : null;
 }
 
 function FirstField() {
@@ -189,23 +204,8 @@ function Workbench() {
   const save = useField((state) => state.save);
   const canUndo = useField((state) => state.past.length > 0);
   const canRedo = useField((state) => state.future.length > 0);
-  const [over, setOver] = useState(false);
-  const drop = (event: DragEvent) => {
-    event.preventDefault();
-    setOver(false);
-    const [file] = event.dataTransfer.files;
-    if (file) void takeFile(file).then((failed) => failed !== null && useField.setState({ message: failed }));
-  };
   return (
-    <main
-      className={`robotbench fieldbench${over ? " dropping" : ""}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={drop}
-    >
+    <main className="robotbench fieldbench">
       <div className="robotleft">
         <Head />
         <Conflict save={save} word="field" ways={mineOrTheirs(settle)} />
