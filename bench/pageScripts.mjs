@@ -20,7 +20,8 @@ function pageScripts(root) {
       if (seen.has(file)) return;
       seen.add(file);
       const text = readFileSync(path.join(folder, file), "utf8");
-      for (const [, other] of text.matchAll(/(?:from|import)\s*"\.\/([^"]+\.js)"/g)) load(/** @type {string} */ (other));
+      for (const [, other] of text.matchAll(/(?:from|import)\s*"\.\/([^"]+\.js)"/g))
+        load(/** @type {string} */ (other));
     };
     for (const file of [name, ...names.filter((one) => /^client\..*\.js$/.test(one))]) load(file);
     const bodies = [...seen].map((file) => readFileSync(path.join(folder, file)));

@@ -5,6 +5,7 @@ import { mkdirSync, rmSync } from "node:fs";
 import { setPriority } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
+import { backUpNightly } from "./lib/backup.mjs";
 import { ensureBuild } from "./lib/build.mjs";
 import { endLeftovers, rememberChildren } from "./lib/children.mjs";
 import { readJsonFile, writeWhole } from "./lib/files.mjs";
@@ -12,7 +13,7 @@ import { takeLock } from "./lib/lock.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { choosePort, tryPort, untilFree } from "./lib/port.mjs";
 import { connectionString, startCluster, stopCluster, watchCluster } from "./lib/postgres.mjs";
-import { runMain, SetupError } from "./lib/say.mjs";
+import { runMain, SetupError, say } from "./lib/say.mjs";
 import { keepRunning } from "./lib/supervise.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
@@ -92,6 +93,7 @@ async function serve(cluster, asked, interrupted) {
   /** @type {Awaited<ReturnType<typeof keepRunning>> | null} */
   let web = null;
   // Watched from here on: the web server itself waits for a database that is away.
+  const endBackups = backUpNightly(cluster, dataFolder, say);
   const unwatch = watchCluster(cluster, { durable: true }, (moved) => moved && web?.renew());
   try {
     web = await keepRunning(
@@ -115,7 +117,7 @@ async function serve(cluster, asked, interrupted) {
     if (!interrupted()) process.stdout.write(`\n  Open ${url}   (Ctrl-C stops it; your work is kept)\n\n`);
     await asked;
   } finally {
-    await unwatch();
+    await Promise.all([unwatch(), endBackups()]);
     await Promise.all([web?.stop(), device.stop()]);
     rmSync(inData("running.json"), { force: true, recursive: true });
   }

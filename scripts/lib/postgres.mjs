@@ -238,7 +238,7 @@ export function isServing(cluster) {
  * Starts the cluster kept under `wanted` (made first if needed), or takes over one that still runs. Whatever an
  * earlier start left, from half a data folder to a password that was lost, is put right.
  * @param {string} wanted - folder for everything of this cluster
- * @param {{ durable: boolean }} options - a test cluster need not survive a power cut
+ * @param {{ durable: boolean, quiet?: boolean }} options - a test cluster need not survive a power cut
  * @returns {Promise<Cluster>}
  */
 export async function startCluster(wanted, options) {
@@ -249,7 +249,7 @@ export async function startCluster(wanted, options) {
   initialise(cluster);
   const running = readPidFile(cluster);
   if (running && servesFolder(running.pid, cluster.data)) {
-    say("taking over the database server that was left running");
+    if (!options.quiet) say("taking over the database server that was left running");
     // Half a pid file has no port.
     cluster.port = Number.isInteger(running.port) ? running.port : 0;
     const said = cluster.port > 0 ? await untilReady(cluster) : "silent";

@@ -67,6 +67,7 @@ export function trialView(row: TrialRow) {
     durationMs: row.duration_ms,
     note: row.note,
     tape: row.tape,
+    tags: row.tags,
     startedAt: row.started_at.toISOString(),
     coreVersion: row.core_version,
     mission: {

@@ -33,6 +33,24 @@ const usesView = z.object({
 });
 export type Uses = z.infer<typeof usesView>;
 
+const count = z.number().int();
+const roomView = z.object({
+  room: z.object({
+    documents: count,
+    versions: count,
+    versionBytes: z.number(),
+    trials: count,
+    trialBytes: z.number(),
+    studies: count,
+    studyBytes: z.number(),
+    pictures: count,
+    pictureBytes: z.number(),
+  }),
+  old: count,
+});
+/** What takes how much room, and how many old rehearsals nobody marked. */
+export type RoomView = z.infer<typeof roomView>;
+
 const takenView = z.object({
   documents: z.number().int(),
   same: z.number().int(),
@@ -77,6 +95,7 @@ const trialView = z.object({
   success: z.boolean(),
   note: z.string(),
   tape: typedTapeSchema.nullable(),
+  tags: z.array(z.string()).default([]),
   score: z.number().nullable(),
   durationMs: z.number(),
   startedAt: z.string(),
@@ -97,6 +116,29 @@ const studyView = z.object({
   robot: z.object({ name: z.string(), number: z.number().int() }),
 });
 export type StudyView = z.infer<typeof studyView>;
+
+const countsView = z.object({
+  count: z.number().int(),
+  worked: z.number().int(),
+  tags: z.array(z.object({ tag: z.string(), count: z.number().int() })),
+  versions: z.array(z.object({ number: z.number().int(), runs: z.number().int(), successes: z.number().int() })),
+});
+/** How many runs fit a filter and worked; by version where it names a mission. */
+export type TrialCounts = z.infer<typeof countsView>;
+
+/** Which runs are wanted; "" is all of them. */
+export interface TrialFilter {
+  readonly mission: string;
+  readonly source: string;
+  readonly result: "" | "worked" | "failed";
+  readonly tag: string;
+  readonly words: string;
+}
+
+function filterWords(filter: TrialFilter): string {
+  const said = Object.entries(filter).filter(([, value]) => value !== "");
+  return said.map(([key, value]) => `&${key}=${encodeURIComponent(value)}`).join("");
+}
 
 const problemView = z.object({ code: z.string(), detail: z.string(), current: openView.optional() });
 
@@ -253,6 +295,9 @@ export const api = {
       documentKeys(id),
       call(`/api/documents/${id}?insist=${insist}`, z.object({ deleted: z.literal(true) }), { method: "DELETE" }),
     ),
+  room: (olderThan: number) => call(`/api/room?olderThan=${olderThan}`, roomView),
+  thin: (olderThan: number) =>
+    changing([["trials"], ["overview"]], call("/api/room", z.object({ deleted: count }), send("POST", { olderThan }))),
   /** Takes a project file in. It may be large, so that it has longer. */
   takeProject: (file: Blob) =>
     changing(
@@ -319,9 +364,15 @@ export const api = {
       [["trials"], ["trial", id]],
       call(`/api/trials/${id}`, z.object({ tape: typedTapeSchema.nullable() }), send("PATCH", { tape })),
     ),
-  trialsFrom: (cursor: string | null) =>
+  trialCounts: (filter: TrialFilter) => call(`/api/trials/counts?${filterWords(filter).slice(1)}`, countsView),
+  markTrials: (mark: { readonly ids: readonly string[]; readonly [key: string]: unknown }) =>
+    changing(
+      [["trials"], ["trial"]],
+      call("/api/trials/marks", z.object({ marked: z.number().int() }), send("POST", mark)),
+    ),
+  trialsFrom: (filter: TrialFilter, cursor: string | null) =>
     call(
-      `/api/trials?limit=100${cursor ? `&cursor=${cursor}` : ""}`,
+      `/api/trials?limit=100${filterWords(filter)}${cursor ? `&cursor=${cursor}` : ""}`,
       z.object({ trials: z.array(trialView), next: z.string().nullable() }),
     ),
   /** One run with its whole summary: lists leave out its steps. */

@@ -19,6 +19,7 @@ const trialRow = z.object({
   summary: z.record(z.string(), z.unknown()),
   note: z.string(),
   tape: typedTapeSchema.nullable(),
+  tags: z.array(z.string()),
   started_at: z.date(),
   mission_name: z.string(),
   mission_number: z.number().int(),
@@ -33,7 +34,7 @@ export type TrialRow = z.infer<typeof trialRow>;
 const columns = (
   summary: string,
 ) => `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
-  t.score, t.duration_ms, ${summary} as summary, t.note, t.tape, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
+  t.score, t.duration_ms, ${summary} as summary, t.note, t.tape, t.tags, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
   rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
 const COLUMNS = columns("t.summary");
 /** In lists without what grows with the length of a run. */
@@ -110,28 +111,124 @@ export async function newestTrials(
   return { count: row?.count ?? 0, worked: row?.worked ?? false, byRobot: row?.by_robot ?? false };
 }
 
+/** Which runs are wanted; null and "" are all of them. */
+export interface TrialFilter {
+  readonly mission: string | null;
+  readonly source: string | null;
+  readonly success: boolean | null;
+  readonly tag: string | null;
+  /** Part of the note or of the mission's name. */
+  readonly words: string;
+}
+
+const FITS = `t.team_id = $1
+  and ($2::uuid is null or t.mission_revision in (select id from revision where document_id = $2))
+  and ($3::text is null or t.source = $3)
+  and ($4::boolean is null or t.success = $4)
+  and ($5::text is null or $5 = any(t.tags))
+  and ($6 = '' or position(lower($6) in lower(t.note)) > 0 or t.mission_revision in
+    (select r.id from revision r join document d on d.id = r.document_id where d.team_id = $1 and position(lower($6) in lower(d.name)) > 0))`;
+
+const wantedValues = (team: string, filter: TrialFilter) => [
+  team,
+  filter.mission,
+  filter.source,
+  filter.success,
+  filter.tag,
+  filter.words,
+];
+
 /** Newest first, from the cursor on, with summaries as lists have them. */
 export async function listTrials(
   db: Queryable,
   team: string,
-  missionDocument: string | null,
+  filter: TrialFilter,
   after: TrialCursor | null,
   limit: number,
 ): Promise<TrialRow[]> {
   // Which rows the page has is found first, so that what is told of each is worked out for those only.
   const found = await db.query(
     `with page as (
-       select id as listed from trial
-       where team_id = $1
-         and ($2::uuid is null or mission_revision in (select id from revision where document_id = $2))
-         and ($3::timestamptz is null or (started_at, id) < ($3, $4::uuid))
-       order by started_at desc, id desc limit $5
+       select t.id as listed from trial t
+       where ${FITS} and ($7::timestamptz is null or (t.started_at, t.id) < ($7, $8::uuid))
+       order by t.started_at desc, t.id desc limit $9
      )
      select ${LISTED} ${JOINS} join page on page.listed = t.id
      order by t.started_at desc, t.id desc`,
-    [team, missionDocument, after?.startedAt ?? null, after?.id ?? null, limit],
+    [...wantedValues(team, filter), after?.startedAt ?? null, after?.id ?? null, limit],
   );
   return found.rows.map((row) => trialRow.parse(row));
+}
+
+/** How often a version of a mission worked, in single runs. */
+export interface VersionCount {
+  readonly number: number;
+  readonly runs: number;
+  readonly successes: number;
+}
+
+/** How many runs fit, and how many of them worked. */
+export async function countTrials(
+  db: Queryable,
+  team: string,
+  filter: TrialFilter,
+): Promise<{ count: number; worked: number }> {
+  const found = await db.query<{ count: number; worked: number }>(
+    `select count(*)::int as count, (count(*) filter (where t.success))::int as worked from trial t where ${FITS}`,
+    wantedValues(team, filter),
+  );
+  return found.rows[0] ?? { count: 0, worked: 0 };
+}
+
+/** Runs that fit, by version of their mission, and many at once beside them. */
+export async function countByVersion(db: Queryable, team: string, filter: TrialFilter): Promise<VersionCount[]> {
+  const found = await db.query<VersionCount>(
+    `select r.number, sum(n.runs)::int as runs, sum(n.successes)::int as successes from (
+       select t.mission_revision, 1 as runs, t.success::int as successes from trial t where ${FITS}
+       union all
+       select s.mission_revision, s.runs, s.successes from study s
+       where s.team_id = $1 and s.mission_revision in (select id from revision where document_id = $2)
+         and ($3::text is null or $3 = 'study') and $4::boolean is null and $5::text is null and $6 = ''
+     ) n join revision r on r.id = n.mission_revision group by r.number order by r.number`,
+    wantedValues(team, filter),
+  );
+  return found.rows;
+}
+
+/** Tags that are in use, with how many runs have each. */
+export async function tagsInUse(db: Queryable, team: string): Promise<{ tag: string; count: number }[]> {
+  const found = await db.query<{ tag: string; count: number }>(
+    `select tag, count(*)::int as count from trial, unnest(tags) as tag where team_id = $1
+     group by tag order by count desc, tag limit 100`,
+    [team],
+  );
+  return found.rows;
+}
+
+/** Puts a tag on runs, or takes it off. @returns how many runs there are among those named */
+export async function tagTrials(
+  db: Queryable,
+  team: string,
+  ids: readonly string[],
+  tag: string,
+  on: boolean,
+): Promise<number> {
+  const changed = await db.query(
+    `update trial set tags = case when $4 then array_append(array_remove(tags, $3), $3) else array_remove(tags, $3) end
+     where team_id = $1 and id = any($2::uuid[]) and (not $4 or cardinality(array_remove(tags, $3)) < 20)`,
+    [team, ids, tag, on],
+  );
+  return changed.rowCount ?? 0;
+}
+
+/** Writes the same note on several runs. */
+export async function noteTrials(db: Queryable, team: string, ids: readonly string[], note: string): Promise<number> {
+  const changed = await db.query("update trial set note = $3 where team_id = $1 and id = any($2::uuid[])", [
+    team,
+    ids,
+    note,
+  ]);
+  return changed.rowCount ?? 0;
 }
 
 export async function findTrial(db: Queryable, team: string, id: string): Promise<TrialRow | null> {

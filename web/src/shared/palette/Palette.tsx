@@ -48,6 +48,7 @@ export function Palette({ close }: { close: () => void }) {
         onClose={(_, reason) => reason === "escape" && close()}
         noOptionsText={`Nothing fits “${typed}”. Try fewer letters, or another word for it.`}
         renderGroup={({ key, group, children }) => (
+          // biome-ignore lint/a11y/useSemanticElements: a group within a list of choices, not of fields
           <div key={key} role="group" aria-label={group}>
             <div className="palettegroup quiet" aria-hidden="true">
               {group}

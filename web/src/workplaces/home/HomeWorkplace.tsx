@@ -5,7 +5,7 @@ import Button from "@mui/material/Button";
 import Chip from "@mui/material/Chip";
 import Tab from "@mui/material/Tab";
 import Tabs from "@mui/material/Tabs";
-import { type RefObject, useEffect, useRef } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
 import { saidBefore, takeFiles } from "../../shared/files/useDrop.js";
 import type { Binding } from "../../shared/keys.js";
@@ -14,6 +14,7 @@ import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { Card } from "./Card.js";
 import { FirstSteps } from "./FirstSteps.js";
 import { Questions } from "./Questions.js";
+import { RoomDialog } from "./RoomDialog.js";
 import { found, type HomeState, KIND_WORDS, KINDS, redo, start, undo, useHome } from "./store.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
@@ -134,6 +135,7 @@ function KindChip({ kind, label }: { kind: HomeState["kind"]; label: string }) {
 
 /** The project as a file, and files taken in. */
 function Files() {
+  const [room, setRoom] = useState(false);
   const chooser: RefObject<HTMLInputElement | null> = useRef(null);
   useEffect(() => {
     if (chooser.current) chooser.current.value = "";
@@ -158,6 +160,8 @@ function Files() {
       <Button variant="outlined" href="/api/project" title="Everything in open formats, as one .zip">
         Save the project
       </Button>
+      <Button onClick={() => setRoom(true)}>Room</Button>
+      {room && <RoomDialog close={() => setRoom(false)} />}
     </span>
   );
 }

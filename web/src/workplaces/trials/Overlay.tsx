@@ -141,24 +141,53 @@ function titleOf(column: ColumnInfo): string {
   return unit === "" ? columnName(column) : `${columnName(column)}, ${unit}`;
 }
 
+/** Most readings under one another: more are not read. */
+const MOST_READINGS = 5;
+
 function Readings() {
   const shown = useTrials((state) => state.shown);
-  const reading = useTrials((state) => state.reading);
+  const readings = useTrials((state) => state.readings);
   const columns = common(shown.map(({ trace }) => trace));
-  const column = columns.find(({ id }) => id === reading) ?? columns[0];
+  if (columns.length === 0)
+    return (
+      <section className="card" aria-label="Readings">
+        <p className="quiet">These runs have no reading in common.</p>
+      </section>
+    );
+  const known = readings.map((id) => columns.find((column) => column.id === id) ?? columns[0]);
+  const change = (next: readonly string[]) => useTrials.setState({ readings: next });
+  const free = columns.find(({ id }) => !readings.includes(id));
   return (
     <section className="card" aria-label="Readings">
-      <label>
-        Reading{" "}
-        <Pick value={column?.id ?? ""} onChange={(event) => useTrials.setState({ reading: event.target.value })}>
-          {columns.map((one) => (
-            <option key={one.id} value={one.id}>
-              {titleOf(one)}
-            </option>
-          ))}
-        </Pick>
-      </label>
-      {column ? <Lines column={column} /> : <p className="quiet">These runs have no reading in common.</p>}
+      {known.map((column, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a chart is its place among the charts
+        <div key={i} className="onereading">
+          <label>
+            Reading{" "}
+            <Pick
+              value={column?.id ?? ""}
+              onChange={(event) => change(readings.map((id, k) => (k === i ? event.target.value : id)))}
+            >
+              {columns.map((one) => (
+                <option key={one.id} value={one.id}>
+                  {titleOf(one)}
+                </option>
+              ))}
+            </Pick>
+          </label>
+          {readings.length > 1 && (
+            <Button onClick={() => change(readings.filter((_, k) => k !== i))} aria-label={`Take chart ${i + 1} away`}>
+              Take away
+            </Button>
+          )}
+          {column && <Lines column={column} />}
+        </div>
+      ))}
+      {free && readings.length < MOST_READINGS && (
+        <Button variant="outlined" onClick={() => change([...readings, free.id])}>
+          Add a reading
+        </Button>
+      )}
     </section>
   );
 }

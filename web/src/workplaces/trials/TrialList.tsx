@@ -1,42 +1,49 @@
 // Kept runs, newest first, with filters; a run is chosen to be laid over others, and can be written a note on.
 import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import Chip from "@mui/material/Chip";
 import { useState } from "react";
-import type { StudyView, TrialView } from "../../shared/api.js";
+import type { StudyView, TrialFilter, TrialView } from "../../shared/api.js";
 import { Pick, Typed } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { linkTo } from "../../shared/place.js";
 import { Foot } from "../../shared/shell/Shell.js";
 import { COLOURS } from "./Overlay.js";
-import { type Filter, filtered, filteredStudies, older, toggle, useTrials, writeNote } from "./store.js";
+import { filteredStudies, mark, narrow, noteMarked, older, tagMarked, toggle, useTrials, writeNote } from "./store.js";
 import { Tape } from "./Tape.js";
 
 const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
 
 export function TrialList() {
-  const { trials, studies, filter, next, shown } = useTrials();
-  const list = filtered({ trials, filter });
+  const { trials, studies, filter, next, shown, counts, missions, marked } = useTrials();
   const many = filteredStudies({ studies, filter, trials, next });
   // Newest first, whichever they are.
   const rows = [
-    ...list.map((trial) => ({ at: trial.startedAt, trial, study: null })),
+    ...trials.map((trial) => ({ at: trial.startedAt, trial, study: null })),
     ...many.map((study) => ({ at: study.createdAt, trial: null, study })),
   ].sort((a, b) => (a.at < b.at ? 1 : -1));
-  const missions = new Map([...trials, ...studies].map(({ mission }) => [mission.document, mission.name]));
-  const set = (change: Partial<Filter>) => useTrials.setState({ filter: { ...filter, ...change } });
   return (
     <section className="trialslist" aria-label="Kept runs">
       <header>
         <h1>Trials</h1>
         <p className="filters">
-          <Pick aria-label="Mission" value={filter.mission} onChange={(event) => set({ mission: event.target.value })}>
+          <Pick
+            aria-label="Mission"
+            value={filter.mission}
+            onChange={(event) => void narrow({ mission: event.target.value })}
+          >
             <option value="">every mission</option>
-            {[...missions].map(([id, name]) => (
+            {missions.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
               </option>
             ))}
           </Pick>
-          <Pick aria-label="Source" value={filter.source} onChange={(event) => set({ source: event.target.value })}>
+          <Pick
+            aria-label="Source"
+            value={filter.source}
+            onChange={(event) => void narrow({ source: event.target.value })}
+          >
             <option value="">robots and rehearsals</option>
             <option value="study">many at once</option>
             <option value="robot">robots</option>
@@ -46,16 +53,24 @@ export function TrialList() {
           <Pick
             aria-label="Result"
             value={filter.result}
-            onChange={(event) => set({ result: event.target.value as Filter["result"] })}
+            onChange={(event) => void narrow({ result: event.target.value as TrialFilter["result"] })}
           >
             <option value="">worked or not</option>
             <option value="worked">worked</option>
             <option value="failed">did not work</option>
           </Pick>
+          <Typed
+            type="search"
+            aria-label="Words of a note or a mission"
+            placeholder="Words of a note"
+            value={filter.words}
+            maxLength={120}
+            onChange={(event) => void narrow({ words: event.target.value })}
+          />
         </p>
+        <Tags />
         <p className="quiet">
-          {list.length} of {trials.length}
-          {next ? " and more" : ""} runs
+          {counts === null ? trials.length : `${counts.worked} of ${counts.count}`} runs{counts !== null && " worked"}
           {many.length > 0 && `, and ${many.length} time${many.length === 1 ? "" : "s"} many at once`}. Choose up to
           four runs to lay over one another.
         </p>
@@ -63,7 +78,12 @@ export function TrialList() {
       <ul>
         {rows.map(({ trial, study }) =>
           trial ? (
-            <TrialRow key={trial.id} trial={trial} index={shown.findIndex((one) => one.trial.id === trial.id)} />
+            <TrialRow
+              key={trial.id}
+              trial={trial}
+              index={shown.findIndex((one) => one.trial.id === trial.id)}
+              marked={marked.has(trial.id)}
+            />
           ) : (
             <StudyRow key={study.id} study={study} />
           ),
@@ -71,8 +91,66 @@ export function TrialList() {
         {rows.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
       </ul>
       {next && <Button onClick={() => void older()}>Older runs</Button>}
+      {marked.size > 0 && <Marked count={marked.size} />}
       <Foot />
     </section>
+  );
+}
+
+/** Tags in use: pressing one shows only the runs that have it. */
+function Tags() {
+  const tags = useTrials((state) => state.counts?.tags ?? NO_TAGS);
+  const chosen = useTrials((state) => state.filter.tag);
+  if (tags.length === 0) return null;
+  return (
+    <p className="tags">
+      {tags.slice(0, 12).map(({ tag, count }) => (
+        <Chip
+          key={tag}
+          size="small"
+          label={`${tag} ${count}`}
+          color={tag === chosen ? "primary" : "default"}
+          aria-pressed={tag === chosen}
+          onClick={() => void narrow({ tag: tag === chosen ? "" : tag })}
+        />
+      ))}
+    </p>
+  );
+}
+const NO_TAGS: readonly { tag: string; count: number }[] = [];
+
+/** What is done with all marked runs at once. */
+function Marked({ count }: { count: number }) {
+  const [words, setWords] = useState("");
+  const name = `${count} marked run${count === 1 ? "" : "s"}`;
+  return (
+    <form
+      className="markedacts"
+      aria-label={name}
+      onSubmit={(event) => {
+        event.preventDefault();
+        void tagMarked(words, true).then(() => setWords(""));
+      }}
+    >
+      <span>{name}</span>
+      <Typed
+        aria-label="Tag or note for the marked runs"
+        placeholder="A tag or a note"
+        value={words}
+        maxLength={2000}
+        onChange={(event) => setWords(event.target.value)}
+      />
+      <Button type="submit" variant="outlined" disabled={words.trim() === "" || words.length > 40}>
+        Tag
+      </Button>
+      <Button disabled={words.trim() === "" || words.length > 40} onClick={() => void tagMarked(words, false)}>
+        Take the tag off
+      </Button>
+      <Button disabled={words.trim() === ""} onClick={() => void noteMarked(words).then(() => setWords(""))}>
+        Note
+      </Button>
+      <Button onClick={() => useTrials.setState({ marked: new Set() })}>Clear</Button>
+    </form>
   );
 }
 
@@ -104,10 +182,16 @@ function StudyRow({ study }: { study: StudyView }) {
   );
 }
 
-function TrialRow({ trial, index }: { trial: TrialView; index: number }) {
+function TrialRow({ trial, index, marked }: { trial: TrialView; index: number; marked: boolean }) {
   const chosen = index !== -1;
   return (
-    <li>
+    <li className="trialrow">
+      <Checkbox
+        size="small"
+        checked={marked}
+        onChange={() => mark(trial.id)}
+        slotProps={{ input: { "aria-label": `Mark the run of ${trial.mission.name}, ${when(trial.startedAt)}` } }}
+      />
       <button type="button" aria-pressed={chosen} onClick={() => void toggle(trial)}>
         {chosen ? (
           <span className="swatch" style={{ background: COLOURS[index] }} aria-hidden="true" />
@@ -120,6 +204,7 @@ function TrialRow({ trial, index }: { trial: TrialView; index: number }) {
           <span className="quiet">
             {SOURCE[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} · {when(trial.startedAt)}
             {trial.note && ` · “${trial.note}”`}
+            {trial.tags.length > 0 && ` · ${trial.tags.join(", ")}`}
           </span>
         </span>
         <span className="trialend">

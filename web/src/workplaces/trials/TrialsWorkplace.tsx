@@ -5,13 +5,17 @@ import { linkTo } from "../../shared/place.js";
 import { Workplace } from "../../shared/shell/Shell.js";
 import { Differences } from "./Differences.js";
 import { Overlay } from "./Overlay.js";
-import { start, useTrials } from "./store.js";
+import { SuccessRate } from "./SuccessRate.js";
+import { ALL_TRIALS, start, useTrials } from "./store.js";
 import { TrialList } from "./TrialList.js";
 
 export function TrialsWorkplace() {
   const phase = useTrials((state) => state.phase);
   const message = useTrials((state) => state.message);
-  const none = useTrials((state) => state.trials.length + state.studies.length === 0);
+  const none = useTrials(
+    ({ trials, studies, filter }) =>
+      trials.length + studies.length === 0 && JSON.stringify(filter) === JSON.stringify(ALL_TRIALS),
+  );
   return (
     <Workplace
       id="trials"
@@ -28,6 +32,7 @@ export function TrialsWorkplace() {
       <main className="trials">
         <TrialList />
         <div className="compared">
+          <SuccessRate />
           <Overlay />
           <Differences />
         </div>

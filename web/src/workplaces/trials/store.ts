@@ -13,8 +13,16 @@ import {
   unpackTrace,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
-import { api, type StudyView, type TrialView } from "../../shared/api.js";
+import {
+  api,
+  type DocumentView,
+  type StudyView,
+  type TrialCounts,
+  type TrialFilter,
+  type TrialView,
+} from "../../shared/api.js";
 import { withPng } from "../../shared/field/pictures.js";
+import { moveTo, placed } from "../../shared/place.js";
 import type { Phase } from "../../shared/shell/Shell.js";
 
 /** A chosen run with everything it recorded. */
@@ -28,68 +36,91 @@ export interface ShownTrial {
   readonly robot: Robot | null;
 }
 
-export interface Filter {
-  readonly mission: string;
-  readonly source: string;
-  readonly result: "" | "worked" | "failed";
-}
-
 interface TrialsState {
   phase: Phase;
   trials: readonly TrialView[];
   /** Many rehearsals at once, each one row. */
   studies: readonly StudyView[];
   next: string | null;
-  filter: Filter;
+  filter: TrialFilter;
+  /** Of everything that fits, not only of what is listed. */
+  counts: TrialCounts | null;
+  missions: readonly DocumentView[];
+  /** Runs that were marked for a tag or a note, by id. */
+  marked: ReadonlySet<string>;
   shown: readonly ShownTrial[];
   field: Field;
-  reading: string;
+  readings: readonly string[];
   message: string | null;
 }
 
 export const MOST_SHOWN = 4;
+export const ALL_TRIALS: TrialFilter = { mission: "", source: "", result: "", tag: "", words: "" };
 
 export const useTrials = create<TrialsState>(() => ({
   phase: { is: "loading" },
   trials: [],
   studies: [],
   next: null,
-  filter: { mission: "", source: "", result: "" },
+  filter: ALL_TRIALS,
+  counts: null,
+  missions: [],
+  marked: new Set(),
   shown: [],
   field: openFloor(),
-  reading: "heading",
+  readings: ["heading"],
   message: null,
 }));
 
 const get = useTrials.getState;
 const set = useTrials.setState;
 
+/** Asks for the runs and counts of the filter; an answer that a later one overtook is left out. */
+let asked = 0;
+async function look(): Promise<string | null> {
+  asked += 1;
+  const mine = asked;
+  const { filter } = get();
+  const [list, counts] = await Promise.all([api.trialsFrom(filter, null), api.trialCounts(filter)]);
+  if (mine !== asked) return null;
+  if (!list.ok) return list.message;
+  set({
+    trials: filter.source === "study" ? [] : list.value.trials,
+    next: filter.source === "study" ? null : list.value.next,
+    counts: counts.ok ? counts.value : null,
+  });
+  return null;
+}
+
 export async function start(): Promise<void> {
-  const [list, studies] = await Promise.all([api.trialsFrom(null), api.studies(null)]);
-  if (!list.ok) return set({ phase: { is: "failed", message: list.message } });
+  set({ filter: { ...ALL_TRIALS, mission: new URL(window.location.href).searchParams.get("of") ?? "" } });
+  const [failed, studies, missions] = await Promise.all([look(), api.studies(null), api.documents("mission")]);
+  if (failed !== null) return set({ phase: { is: "failed", message: failed } });
   set({
     phase: { is: "ready" },
-    trials: list.value.trials,
     studies: studies.ok ? studies.value.studies : [],
-    next: list.value.next,
+    missions: missions.ok ? missions.value.documents : [],
   });
+  const run = placed("run");
+  if (run !== null && get().shown.length === 0) {
+    const found = await api.trial(run);
+    if (found.ok) await toggle(found.value);
+    else set({ message: "The run of this address is not here any more." });
+  }
+}
+
+export async function narrow(change: Partial<TrialFilter>): Promise<void> {
+  set({ filter: { ...get().filter, ...change }, marked: new Set() });
+  const failed = await look();
+  if (failed !== null) set({ message: failed });
 }
 
 export async function older(): Promise<void> {
-  const { next, trials } = get();
+  const { next, trials, filter } = get();
   if (!next) return;
-  const list = await api.trialsFrom(next);
+  const list = await api.trialsFrom(filter, next);
   if (!list.ok) return set({ message: list.message });
   set({ trials: [...trials, ...list.value.trials], next: list.value.next });
-}
-
-export function filtered({ trials, filter }: Pick<TrialsState, "trials" | "filter">): TrialView[] {
-  return trials.filter(
-    ({ mission, source, success }) =>
-      (filter.mission === "" || mission.document === filter.mission) &&
-      (filter.source === "" || source === filter.source) &&
-      (filter.result === "" || success === (filter.result === "worked")),
-  );
 }
 
 /** Many rehearsals that fit the filters; those older than the runs listed so far come with them. */
@@ -105,15 +136,59 @@ export function filteredStudies({
       (filter.mission === "" || mission.document === filter.mission) &&
       (filter.source === "" || filter.source === "study") &&
       filter.result === "" &&
+      filter.tag === "" &&
+      mission.name.toLowerCase().includes(filter.words.trim().toLowerCase()) &&
       createdAt >= oldest,
   );
+}
+
+export function mark(id: string): void {
+  const marked = new Set(get().marked);
+  if (!marked.delete(id)) marked.add(id);
+  set({ marked });
+}
+
+/** Puts a tag on every marked run, or takes it off. */
+export async function tagMarked(tag: string, on: boolean, ids: readonly string[] = [...get().marked]): Promise<void> {
+  const wanted = tag.trim();
+  if (wanted === "" || ids.length === 0) return;
+  const done = await api.markTrials({ ids, tag: wanted, on });
+  if (!done.ok) return set({ message: done.message });
+  const chosen = new Set(ids);
+  const retag = (one: TrialView): TrialView =>
+    chosen.has(one.id)
+      ? { ...one, tags: [...one.tags.filter((other) => other !== wanted), ...(on ? [wanted] : [])] }
+      : one;
+  set({
+    trials: get().trials.map(retag),
+    shown: get().shown.map((one) => ({ ...one, trial: retag(one.trial) })),
+    message: `${wanted} is ${on ? "on" : "taken off"} ${done.value.marked} run${done.value.marked === 1 ? "" : "s"}.`,
+  });
+  const counts = await api.trialCounts(get().filter);
+  if (counts.ok) set({ counts: counts.value });
+}
+
+export async function noteMarked(note: string): Promise<void> {
+  const ids = [...get().marked];
+  const done = await api.markTrials({ ids, note });
+  if (!done.ok) return set({ message: done.message });
+  const chosen = new Set(ids);
+  set({
+    trials: get().trials.map((one) => (chosen.has(one.id) ? { ...one, note } : one)),
+    message: `The note is on ${done.value.marked} run${done.value.marked === 1 ? "" : "s"}.`,
+  });
+}
+
+/** The address of a page with one run leads to that run. */
+function showing(shown: readonly ShownTrial[]): void {
+  set({ shown });
+  moveTo({ run: shown.length === 1 ? (shown[0]?.trial.id ?? null) : null }, "replace");
 }
 
 /** Takes a run into the comparison, or out of it. */
 export async function toggle(trial: TrialView): Promise<void> {
   const { shown } = get();
-  if (shown.some((one) => one.trial.id === trial.id))
-    return set({ shown: shown.filter((one) => one.trial.id !== trial.id) });
+  if (shown.some((one) => one.trial.id === trial.id)) return showing(shown.filter((one) => one.trial.id !== trial.id));
   if (shown.length >= MOST_SHOWN)
     return set({ message: `${MOST_SHOWN} runs are compared at most. Take one out first.` });
   const [bytes, whole, revision, own] = await Promise.all([
@@ -134,7 +209,7 @@ export async function toggle(trial: TrialView): Promise<void> {
     text: revision.ok ? (revision.value.text ?? "") : "",
     robot: robot?.ok ? robot.document : null,
   };
-  set({ shown: [...get().shown, one] });
+  showing([...get().shown, one]);
   if (get().shown.length === 1) set({ field: await fieldOf(trial) });
 }
 

@@ -13,10 +13,11 @@ import {
   TRACE_BODY,
 } from "../../../server/http.js";
 import { listTrials, type TrialCursor } from "../../../server/repositories/trials.js";
+import { filterQuery, readFilter } from "../../../server/trialFilter.js";
 import { storeTrial } from "../../../server/trialService.js";
 import { trialView } from "../../../server/views.js";
 
-const query = cursorQuery.extend({ mission: z.uuid().optional() });
+const query = cursorQuery.extend(filterQuery.shape);
 const body = z.object({
   missionRevision: z.uuid(),
   robotRevision: z.uuid(),
@@ -51,8 +52,8 @@ function readCursor(cursor: string | undefined): TrialCursor | null {
 
 export const GET: APIRoute = (context) =>
   handle(context, async (team) => {
-    const { cursor, limit, mission } = readQuery(context.url, query);
-    const rows = await listTrials(pool(), team, mission ?? null, readCursor(cursor), limit + 1);
+    const { cursor, limit, ...rest } = readQuery(context.url, query);
+    const rows = await listTrials(pool(), team, readFilter(rest), readCursor(cursor), limit + 1);
     const page = rows.slice(0, limit);
     const last = page.at(-1);
     return Response.json({
