@@ -13,6 +13,7 @@ export * from "./geometry/index.js";
 export * from "./helpers/index.js";
 export * from "./link/index.js";
 export * from "./math/index.js";
+export * from "./notebook/index.js";
 export * from "./physics/index.js";
 export * from "./rehearse/index.js";
 export * from "./remote/index.js";

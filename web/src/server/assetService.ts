@@ -21,6 +21,13 @@ export function assetProblem(sha256: string, bytes: Uint8Array): string | null {
   return null;
 }
 
+/** The same of a photograph: a JPEG whose name is its content. */
+export function photoProblem(sha256: string, bytes: Uint8Array): string | null {
+  if (bytes.length > LARGEST_ASSET) return "The picture has more than 4 MB.";
+  if (bytes[0] !== 0xff || bytes[1] !== 0xd8) return "This is not a JPEG picture.";
+  return sha256Of(bytes) === sha256 ? null : "Its name is not the SHA-256 of what is in it.";
+}
+
 /** A field without its picture's bytes, which are kept by their content; a sentence when they cannot be. */
 export async function takePicture(db: Queryable, team: string, field: Field): Promise<Field | string> {
   if (!field.picture?.png) return field;

@@ -1,6 +1,6 @@
 // What may happen to documents: read, make, save a draft, cut a revision; stale saves get both versions.
 import { createHash } from "node:crypto";
-import { LONGEST_TEXT, openField, openRobot } from "@giddy-pebble/core";
+import { LONGEST_TEXT, openField, openNotebook, openRobot } from "@giddy-pebble/core";
 import { takePicture } from "./assetService.js";
 import { inTransaction, type Queryable } from "./database.js";
 import {
@@ -73,7 +73,14 @@ export function contentProblems(kind: DocumentKind, content: Content): readonly 
   if (sizeOf(content.body) > LARGEST_DOCUMENT)
     return [`the ${kind} has more than 2 MB; a ${kind} is a list of parts, not pictures`];
   // A robot or a field with faults may be stored: it is opened to be mended.
-  const read = kind === "robot" ? openRobot(content.body) : kind === "field" ? wholeField(content.body) : null;
+  const read =
+    kind === "robot"
+      ? openRobot(content.body)
+      : kind === "field"
+        ? wholeField(content.body)
+        : kind === "notebook"
+          ? openNotebook(content.body)
+          : null;
   if (!read) return [`a ${kind} cannot be stored yet`];
   return read.ok ? [] : read.problems;
 }
@@ -150,7 +157,8 @@ export async function mention(
 
 /** A robot's or field's name is in its body; the document follows it when a revision is cut. */
 function bodyName(kind: DocumentKind, content: Content): string | null {
-  const name = kind === "robot" || kind === "field" ? (content.body as { name?: unknown }).name : null;
+  const name =
+    kind === "robot" || kind === "field" || kind === "notebook" ? (content.body as { name?: unknown }).name : null;
   return typeof name === "string" ? name : null;
 }
 

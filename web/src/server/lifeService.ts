@@ -37,9 +37,9 @@ function isFollowed(kind: DocumentKind): kind is Followed {
   return kind === "robot" || kind === "field" || kind === "collection";
 }
 
-/** Robots and fields have their name within them. */
+/** Robots, fields and notebooks have their name within them. */
 function holdsName(kind: DocumentKind): boolean {
-  return kind === "robot" || kind === "field";
+  return kind === "robot" || kind === "field" || kind === "notebook";
 }
 
 /** What is on the screen: the draft where there is one. */

@@ -1,5 +1,13 @@
 // A small picture of each document, and each document as a file.
-import { fieldSketch, openField, openRobot, robotSketch, traceColumn, unpackTrace } from "@giddy-pebble/core";
+import {
+  fieldSketch,
+  openField,
+  openFloor,
+  openRobot,
+  robotSketch,
+  traceColumn,
+  unpackTrace,
+} from "@giddy-pebble/core";
 import { pool } from "./database.js";
 import { openDocument } from "./documentService.js";
 import { findAsset } from "./repositories/assets.js";
@@ -28,8 +36,7 @@ export async function pictureOf(team: string, id: string): Promise<string | null
     return read.ok ? fieldSketch(read.document) : null;
   }
   if (document.kind !== "mission") return null;
-  const field = await fieldNamed(team, document.names_field);
-  if (!field) return null;
+  const field = (await fieldNamed(team, document.names_field)) ?? openFloor();
   const packed = await newestTrace(pool(), team, id);
   const read = packed ? unpackTrace(packed) : null;
   const [x, y] = read?.ok ? [traceColumn(read.trace, "x"), traceColumn(read.trace, "y")] : [null, null];

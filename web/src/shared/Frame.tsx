@@ -39,6 +39,9 @@ async function readReadiness(): Promise<Partial<Record<WorkplaceId, Readiness>>>
       : has("mission")
         ? { fill: "half", why: "A mission is written; no rehearsal has met its goal yet." }
         : NOTHING,
+    notebook: has("notebook")
+      ? { fill: "full", why: "A notebook is there. Its pages make themselves." }
+      : { fill: "hollow", why: "No notebook yet. One press makes it from what is there." },
     trials:
       trials.count > 0
         ? {

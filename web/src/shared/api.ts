@@ -1,7 +1,7 @@
 // Talking to the server: every answer is parsed, every failure is a value with a sentence. What the server holds is
 // kept for a moment by TanStack Query, so that parts of a page that ask for the same share one request; whatever this
 // page changes is asked for anew.
-import { robotListSchema, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
+import { robotListSchema, studySummarySchema, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
 import { QueryClient } from "@tanstack/query-core";
 import { z } from "zod";
 
@@ -116,6 +116,16 @@ const studyView = z.object({
   robot: z.object({ name: z.string(), number: z.number().int() }),
 });
 export type StudyView = z.infer<typeof studyView>;
+
+const eventView = z.object({
+  at: z.string(),
+  what: z.enum(["version", "calibration", "study"]),
+  kind: z.string(),
+  document: z.uuid(),
+  name: z.string(),
+  number: count,
+  words: z.string(),
+});
 
 const countsView = z.object({
   count: z.number().int(),
@@ -397,6 +407,27 @@ export const api = {
     cached(["studies", mission ?? "all"], FRESH.open, () =>
       call(`/api/studies?limit=200${mission ? `&mission=${mission}` : ""}`, z.object({ studies: z.array(studyView) })),
     ),
+  study: (id: string) =>
+    cached(["study", id], FOR_GOOD, () =>
+      call(`/api/studies/${id}`, z.object({ id: z.uuid(), summary: studySummarySchema })),
+    ),
+  timeline: () => call("/api/timeline", z.object({ events: z.array(eventView) })),
+  /** The small drawing of a document as SVG text; null when there is none. */
+  picture: async (id: string): Promise<string | null> => {
+    try {
+      const answer = await fetch(`/api/documents/${id}/picture`);
+      return answer.ok ? await answer.text() : null;
+    } catch {
+      return null;
+    }
+  },
+  keepPhoto: (photo: Blob) =>
+    call("/api/photos", z.object({ asset: z.string(), width: count, height: count }), {
+      method: "POST",
+      headers: { "content-type": "application/octet-stream" },
+      body: photo,
+      signal: AbortSignal.timeout(60_000),
+    }),
   trace: (id: string): Promise<Answer<Uint8Array>> =>
     cached(["trace", id], FOR_GOOD, async (): Promise<Answer<Uint8Array>> => {
       try {

@@ -2,8 +2,8 @@
 // workplace forgets them, Back returns to them, and an address can be kept or sent on.
 
 /** What goes along from workplace to workplace, and what belongs to one page only. */
-const SHARED = ["robot", "mission", "field"] as const;
-export type PlaceKey = (typeof SHARED)[number] | "known" | "view" | "run";
+const SHARED = ["robot", "mission", "field", "notebook"] as const;
+export type PlaceKey = (typeof SHARED)[number] | "known" | "view" | "run" | "page";
 
 const KEPT_KEY = "giddy-pebble place";
 

@@ -124,7 +124,7 @@ test("Drizzle in at most 60 acts", async () => {
   expect(head.body.chassis.massKg).toBe(0.92);
   expect(part("wheels", "left_wheel")).toMatchObject({ drivenBy: "left_motor", diameterM: 0.062 });
   expect(part("attachments", "lever").drivenBy).toBe("arm_motor");
-  expect(part("sensors", "eye").head).toBe("head");
+  expect(part("sensors", "sonar").head).toBe("head");
   expect(browser.troubles).toEqual([]);
 
   // It drives: the mission of the demo runs with it.

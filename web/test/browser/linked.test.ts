@@ -386,6 +386,9 @@ describe("trials", () => {
     await page.goto(`${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll(".trialslist li > button")].every((row) => row.textContent?.includes("robot ·")),
+    );
     await page.click(".trialslist li > button");
     await page.waitForSelector(".trialtape input");
     await says(page, "as the simulated robot's own tape found it");
@@ -408,6 +411,9 @@ describe("trials", () => {
     await page.reload();
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll(".trialslist li > button")].every((row) => row.textContent?.includes("robot ·")),
+    );
     await page.click(".trialslist li > button");
     await page.waitForSelector(".trialtape input");
     expect(await page.$$eval(".trialtape input", (all) => all.map((one) => (one as HTMLInputElement).value))).toEqual([

@@ -109,7 +109,8 @@ export const fileOf = {
   trace: (i: number) => `trials/${String(i).padStart(6, "0")}.trace`,
   study: (i: number) => `studies/${String(i).padStart(6, "0")}.json`,
   calibration: (i: number) => `calibrations/${String(i).padStart(6, "0")}.json`,
-  picture: (sha256: string) => `pictures/${sha256}.png`,
+  picture: (sha256: string, type: "image/png" | "image/jpeg") =>
+    `pictures/${sha256}.${type === "image/png" ? "png" : "jpg"}`,
 };
 
 /** JSON as it stands in the file: keys in order, so that the same data is the same bytes. */

@@ -2,7 +2,7 @@
 // already, and is not the same, gets another name, and what names it follows.
 import { LARGEST_TRACE, TRACE_FORMAT } from "@giddy-pebble/core";
 import type { z } from "zod";
-import { assetProblem } from "../assetService.js";
+import { assetProblem, photoProblem } from "../assetService.js";
 import { inTransaction, type Queryable } from "../database.js";
 import { contentHash, contentProblems, mention, renamedHeader, storable } from "../documentService.js";
 import { keepAsset } from "../repositories/assets.js";
@@ -281,11 +281,11 @@ async function takeAll(db: Queryable, team: string, files: ReadonlyMap<string, U
   const index = indexOf(files);
   const work: Work = { db, team, files, places: new Map(), documents: new Map() };
   for (const [name, bytes] of files) {
-    const sha256 = /^pictures\/([0-9a-f]{64})\.png$/.exec(name)?.[1];
+    const [, sha256, kind] = /^pictures\/([0-9a-f]{64})\.(png|jpg)$/.exec(name) ?? [];
     if (!sha256) continue;
-    const trouble = assetProblem(sha256, bytes);
+    const trouble = kind === "png" ? assetProblem(sha256, bytes) : photoProblem(sha256, bytes);
     if (trouble !== null) throw new NotTaken(`${name} in it cannot be taken. ${trouble}`);
-    await keepAsset(db, team, sha256, Buffer.from(bytes));
+    await keepAsset(db, team, sha256, Buffer.from(bytes), kind === "png" ? "image/png" : "image/jpeg");
   }
   const renamed = new Map<string, string>();
   const own = new Set(

@@ -1,7 +1,7 @@
 // A team's whole project as a .zip, written while it is read, so that its size is not held in memory.
 import { strToU8, Zip, ZipDeflate, ZipPassThrough } from "fflate";
 import { pool, type Queryable } from "../database.js";
-import { findAsset } from "../repositories/assets.js";
+import { findPicture } from "../repositories/assets.js";
 import {
   assetNames,
   calibrationsInOrder,
@@ -142,8 +142,8 @@ async function* filesOf(db: Queryable, team: string): AsyncGenerator<ProjectFile
     });
   }
   for (const sha256 of await assetNames(db, team)) {
-    const bytes = await findAsset(db, team, sha256);
-    if (bytes) yield { name: fileOf.picture(sha256), bytes, packed: true };
+    const found = await findPicture(db, team, sha256);
+    if (found) yield { name: fileOf.picture(sha256, found.media_type), bytes: found.bytes, packed: true };
   }
 }
 

@@ -43,7 +43,7 @@ type Reading<T> =
   | { readonly ok: false; readonly problems: readonly string[] };
 
 export interface DocumentKindOptions<T extends { readonly name: string }> {
-  readonly kind: "robot" | "field";
+  readonly kind: "robot" | "field" | "notebook";
   readonly place: PlaceKey;
   get(): DocumentSlice<T>;
   set(changes: Partial<DocumentSlice<T>>): void;
@@ -182,7 +182,9 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     const document = present();
     if (failed === null) {
       options.onRenamed?.(document, before);
-      return set({ message: `It is called ${after} now, in the missions that name it as well.` });
+      return set({
+        message: `It is called ${after} now${kind === "notebook" ? "" : ", in the missions that name it as well"}.`,
+      });
     }
     set({ message: `It is still called ${before}. ${failed}` });
     if (get().save.is !== "conflict" && document.name === after) {

@@ -3,7 +3,7 @@ import { assetProblem, LARGEST_ASSET } from "../../../server/assetService.js";
 import { readBytes } from "../../../server/bodies.js";
 import { pool } from "../../../server/database.js";
 import { BadRequest, handle, otherMethods, problem } from "../../../server/http.js";
-import { findAsset, keepAsset } from "../../../server/repositories/assets.js";
+import { findPicture, keepAsset } from "../../../server/repositories/assets.js";
 
 function readSha(given: string | undefined): string {
   if (!/^[0-9a-f]{64}$/.test(given ?? ""))
@@ -13,14 +13,14 @@ function readSha(given: string | undefined): string {
 
 export const GET: APIRoute = (context) =>
   handle(context, async (team) => {
-    const bytes = await findAsset(pool(), team, readSha(context.params.sha));
-    if (!bytes) return problem(404, "not-found", "Not found", "There is no picture with this address.");
+    const found = await findPicture(pool(), team, readSha(context.params.sha));
+    if (!found) return problem(404, "not-found", "Not found", "There is no picture with this address.");
     const headers = {
-      "content-type": "image/png",
+      "content-type": found.media_type,
       "content-security-policy": "default-src 'none'; sandbox",
       "cache-control": "private, max-age=31536000, immutable",
     };
-    return new Response(new Uint8Array(bytes), { headers });
+    return new Response(new Uint8Array(found.bytes), { headers });
   });
 
 export const PUT: APIRoute = (context) =>

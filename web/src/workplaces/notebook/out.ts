@@ -1,0 +1,109 @@
+// The notebook on paper and as files.
+import { type NotebookPage, notebookHtml, notebookMarkdown, type PageBlock, type WholePage } from "@giddy-pebble/core";
+import { strToU8, zipSync } from "fflate";
+import { markdownHtml } from "./markdown.js";
+import { titleOf, useNotebook } from "./state.js";
+import { gatherAll } from "./store.js";
+
+/** What stands on a page now: frozen, made, or written. */
+export function blocksOf(page: NotebookPage): readonly PageBlock[] {
+  if (page.kind === "own")
+    return [
+      { kind: "markdown", text: page.text },
+      ...page.photos.map((photo): PageBlock => ({ kind: "photo", ...photo })),
+    ];
+  if (page.frozen) return page.frozen.blocks;
+  const made = useNotebook.getState().made.get(page.id);
+  if (!made) return [];
+  return "blocks" in made ? made.blocks : [{ kind: "text", text: made.trouble, from: null }];
+}
+
+function wholePages(): WholePage[] {
+  return useNotebook.getState().notebook.pages.map((page) => ({
+    id: page.id,
+    title: titleOf(page),
+    blocks: blocksOf(page),
+    frozenAt: page.kind === "made" ? (page.frozen?.at ?? null) : null,
+  }));
+}
+
+function save(name: string, bytes: BlobPart, type: string): void {
+  const address = URL.createObjectURL(new Blob([bytes], { type }));
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
+}
+
+function stem(): string {
+  const { name } = useNotebook.getState().notebook;
+  return (
+    name
+      .toLowerCase()
+      .replaceAll(/[^a-z0-9]+/g, "-")
+      .replaceAll(/^-|-$/g, "") || "notebook"
+  );
+}
+
+async function photoBytes(pages: readonly WholePage[]): Promise<Map<string, Uint8Array>> {
+  const assets = new Set(
+    pages.flatMap(({ blocks }) => blocks.flatMap((one) => (one.kind === "photo" ? [one.asset] : []))),
+  );
+  const found = new Map<string, Uint8Array>();
+  for (const asset of assets) {
+    const answer = await fetch(`/api/assets/${asset}`);
+    if (answer.ok) found.set(asset, new Uint8Array(await answer.arrayBuffer()));
+  }
+  return found;
+}
+
+function dataAddress(bytes: Uint8Array): string {
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
+  return `data:image/jpeg;base64,${btoa(text)}`;
+}
+
+/** One HTML file that holds everything. */
+export async function saveHtml(): Promise<void> {
+  if (!(await gatherAll())) return;
+  const pages = wholePages();
+  const photos = await photoBytes(pages);
+  const html = notebookHtml(useNotebook.getState().notebook.name, pages, {
+    site: window.location.origin,
+    markdown: markdownHtml,
+    photo: (asset) => {
+      const bytes = photos.get(asset);
+      return bytes ? dataAddress(bytes) : "";
+    },
+  });
+  save(`${stem()}.html`, html, "text/html");
+}
+
+/** Markdown with its pictures, in one .zip. */
+export async function saveMarkdown(): Promise<void> {
+  if (!(await gatherAll())) return;
+  const pages = wholePages();
+  const photos = await photoBytes(pages);
+  const files = notebookMarkdown(useNotebook.getState().notebook.name, pages, (asset) => `pictures/${asset}.jpg`);
+  const zip = zipSync(
+    Object.fromEntries([
+      ...files.map(({ name, text }) => [name, strToU8(text)] as const),
+      ...[...photos].map(([asset, bytes]) => [`pictures/${asset}.jpg`, bytes] as const),
+    ]),
+  );
+  save(`${stem()}.zip`, zip as Uint8Array<ArrayBuffer>, "application/zip");
+}
+
+/** Paper, or PDF by the browser's own printing: all pages are laid out, then printed. */
+export async function print(): Promise<void> {
+  if (!(await gatherAll())) return;
+  useNotebook.setState({ printing: true });
+  // After the pages are on the page, and their pictures in it.
+  await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+  await Promise.all(
+    [...document.querySelectorAll<HTMLImageElement>(".paperall img")].map((one) => one.decode().catch(() => {})),
+  );
+  window.print();
+  useNotebook.setState({ printing: false });
+}
