@@ -78,12 +78,12 @@ ${bodies.join("\n")}
 `;
 }
 
-const cell = (text: string) => text.replaceAll("|", "\\|").replaceAll("\n", " ");
-
 /** Plain words as Markdown that says the same: nothing in them is a mark. */
 function plainMarkdown(text: string): string {
   return text.replaceAll(/([\\`*_[\]<>#])/g, "\\$1");
 }
+
+const cell = (text: string) => plainMarkdown(text).replaceAll("|", "\\|").replaceAll("\n", " ");
 
 export interface MarkdownFile {
   readonly name: string;

@@ -58,6 +58,37 @@ function versionsTable(document: PageDocument): PageBlock[] {
 
 const spoken = (name: string) => name.replaceAll("_", " ");
 
+const SENSOR_WORDS: Readonly<Record<string, string>> = {
+  eye: "distance sensor",
+  near: "proximity sensor",
+  floor: "light sensor",
+  tag: "colour sensor for plates",
+};
+const mmWords = (metres: number) => `${Math.round(metres * 10_000) / 10} mm`;
+
+/** What a part is, in a few words with its numbers. */
+function partWords(robot: Robot, ref: string, kind: string): string {
+  const wheel = robot.wheels.find(({ name }) => name === ref);
+  if (wheel) {
+    const driven = wheel.drivenBy === null ? "rolls freely" : `driven by ${spoken(wheel.drivenBy)}`;
+    return `wheel, ${mmWords(wheel.diameterM)} across, ${driven}`;
+  }
+  const motor = robot.motors.find(({ name }) => name === ref);
+  if (motor) return `motor, ${motor.encoder ? "with" : "without"} encoder`;
+  if (kind === "chassis")
+    return `chassis, ${Math.round(robot.chassis.massKg * 1000)} g, ${mmWords(robot.chassis.heightM)} high`;
+  if (kind === "drive")
+    return {
+      "two-wheel": "two driven wheels",
+      "four-wheel": "four driven wheels in tied pairs",
+      car: "car type, front wheels steer",
+    }[robot.drive.kind];
+  if (kind === "pack") return `pack of ${robot.pack.nominalVolts} V, ${robot.pack.capacityAh} Ah`;
+  const sensor = robot.sensors.find(({ name }) => name === ref);
+  if (sensor) return SENSOR_WORDS[sensor.kind] ?? sensor.kind;
+  return kind;
+}
+
 /** @param before - the version before the newest, when there is one */
 export function robotPage(robot: Robot, document: PageDocument, before: Robot | null): PageBlock[] {
   const from = { words: `Drawing of ${robot.name}`, href: document.href };
@@ -69,7 +100,7 @@ export function robotPage(robot: Robot, document: PageDocument, before: Robot | 
     heading("Parts", from),
     table(
       ["Part", "What it is"],
-      partsOf(robot).map(({ ref, kind }) => [spoken(ref), kind]),
+      partsOf(robot).map(({ ref, kind }) => [spoken(ref), partWords(robot, ref, kind)]),
       from,
     ),
     ...(figures.length === 0

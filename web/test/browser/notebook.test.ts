@@ -1,0 +1,252 @@
+// The Notebook workplace on the real page: made in one press, written, frozen, put out on paper and as files.
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { unzipSync } from "fflate";
+import type { Page } from "puppeteer-core";
+import sharp from "sharp";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { axe } from "../support/axe.js";
+import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { type Loose, press } from "../support/mission.js";
+import { type RunningServer, request, startServer } from "../support/server.js";
+
+let server: RunningServer;
+let browser: TestBrowser;
+let page: Page;
+const downloads = mkdtempSync(path.join(os.tmpdir(), "giddy-notebook-"));
+
+beforeAll(async () => {
+  [server, browser] = await Promise.all([startServer(), launchBrowser()]);
+  page = await browser.newPage();
+  const session = await page.createCDPSession();
+  await session.send("Browser.setDownloadBehavior", {
+    behavior: "allow",
+    downloadPath: downloads,
+    eventsEnabled: true,
+  });
+});
+afterAll(async () => {
+  expect(browser.troubles).toEqual([]);
+  await browser.close();
+  await server.stop();
+  rmSync(downloads, { recursive: true, force: true });
+});
+
+const contents = () => page.$$eval(".contents button", (all) => all.map((one) => one.textContent ?? ""));
+const paper = () => page.$eval(".paper", (one) => one.textContent ?? "");
+
+async function show(title: string): Promise<void> {
+  await page.evaluate((wanted: string) => {
+    const found = [...document.querySelectorAll<HTMLElement>(".contents button")].find((one) =>
+      one.textContent?.startsWith(wanted),
+    );
+    found?.click();
+  }, title);
+  await page.waitForFunction(
+    (wanted: string) => document.querySelector(".paper")?.getAttribute("aria-label") === wanted,
+    {},
+    title,
+  );
+}
+
+async function says(words: string): Promise<void> {
+  await page.waitForFunction(
+    (wanted: string) => document.querySelector(".paper")?.textContent?.includes(wanted),
+    {},
+    words,
+  );
+}
+
+async function notebook(): Promise<Loose> {
+  const { data } = await request(server, "/api/documents?kind=notebook");
+  const { data: open } = await request(server, `/api/documents/${data.documents[0].id}`);
+  return (open.draft ?? open.head).body;
+}
+
+async function saved(): Promise<void> {
+  await page.waitForSelector('.foot [data-save="saved"]');
+}
+
+/** The bytes of the file that was saved last, once it is whole. */
+async function download(ending: string): Promise<Buffer> {
+  for (;;) {
+    const found = readdirSync(downloads).find((name) => name.endsWith(ending));
+    if (found) return readFileSync(path.join(downloads, found));
+    await page.waitForNetworkIdle({ idleTime: 50 });
+  }
+}
+
+describe("a notebook", () => {
+  test("is made in one press with a page for everything, each saying where its figures come from", async () => {
+    await page.goto(`${server.url}/notebook`);
+    await press(page, "Make a notebook");
+    await page.waitForSelector(".contents");
+    const { data } = await request(server, "/api/documents");
+    const count = (kind: string) => data.documents.filter((one: Loose) => one.kind === kind).length;
+    expect(await contents()).toHaveLength(3 + 2 * count("robot") + count("field") + count("mission"));
+    await show("Robot Drizzle");
+    await says("Gear bench");
+    expect(await page.$$eval(".paper figure img", (all) => all.length)).toBe(1);
+    expect(
+      await page.$$eval(".paper a.from", (all) => all.every((one) => one.getAttribute("href")?.startsWith("/"))),
+    ).toBe(true);
+    expect(await axe(page)).toEqual([]);
+    await show("Mission Trail to the mast");
+    await says("Nobody has run it yet");
+    await show("Timeline");
+    await says("version 1");
+  });
+
+  test("an own page is written in Markdown, without scripts, without pictures from elsewhere, and undone", async () => {
+    await show("About this season");
+    await page.click('.paper textarea:not([aria-hidden="true"])');
+    await page.keyboard.type(
+      "# Why *this* gear\n\n<script>alert(1)</script> <b>bold</b>\n\n![far](https://example.com/a.png) [bad](javascript:alert(1)) [good](https://example.com)",
+    );
+    await press(page, "Show it");
+    await page.waitForSelector(".papermarkdown h1");
+    const html = await page.$eval(".papermarkdown", (one) => one.innerHTML);
+    expect(html).toContain("<em>this</em>");
+    expect(html).toContain("picture left out: far");
+    expect(html).toContain('href="https://example.com"');
+    expect(html).not.toMatch(/<script|<b>|<img|href="javascript/);
+    await saved();
+    expect((await notebook()).pages[0].text).toContain("Why *this* gear");
+  });
+
+  test("photographs are added with what they show, and a file that is no picture is told", async () => {
+    const picture = path.join(downloads, "our-robot.jpg");
+    await sharp({ create: { width: 640, height: 480, channels: 3, background: "#88aa88" } })
+      .jpeg()
+      .toFile(picture);
+    const input = (await page.$('[aria-label="Photographs"]')) as Loose;
+    await input.uploadFile(picture);
+    await page.waitForSelector(".ownphoto img");
+    expect(await page.$eval(".ownphoto input", (one) => (one as HTMLInputElement).value)).toBe("our robot");
+    await saved();
+    expect((await notebook()).pages[0].photos).toHaveLength(1);
+    rmSync(picture);
+    expect(await axe(page)).toEqual([]);
+  });
+
+  test("a frozen page stays as it is when the robot changes, and says what changed since", async () => {
+    await show("Robot Gust");
+    await says("Gear bench");
+    await press(page, "Freeze as it is");
+    await says("Nothing has changed since");
+    await saved();
+    const before = (await notebook()).pages.find((one: Loose) => one.name === "Gust" && one.of === "robot").frozen
+      .blocks;
+    const { data } = await request(server, "/api/documents?kind=robot");
+    const { id } = data.documents.find((one: Loose) => one.name === "Gust");
+    const { data: open } = await request(server, `/api/documents/${id}`);
+    const body = { ...open.head.body, chassis: { ...open.head.body.chassis, massKg: 1.111 } };
+    await request(server, `/api/documents/${id}/revisions`, {
+      method: "POST",
+      headers: { "content-type": "application/json", "if-match": '"0"' },
+      body: JSON.stringify({ baseRevision: open.head.number, body, reason: "a heavier pack", name: null }),
+    });
+    await page.reload();
+    await page.waitForSelector(".contents");
+    await show("Robot Gust");
+    await says("Since then:");
+    expect(await paper()).toContain("New: chassis · chassis, 1111 g");
+    expect(await paper()).toContain("a heavier pack");
+    const frozen = (await notebook()).pages.find((one: Loose) => one.name === "Gust" && one.of === "robot").frozen;
+    expect(frozen.blocks).toEqual(before);
+    await press(page, "Let it change again");
+    await page.waitForFunction(() => document.querySelector(".paper .frozen") === null);
+    await press(page, "Undo");
+    await says("Since then:");
+  });
+
+  test("a page of a robot that is archived says so, and the others are there", async () => {
+    const { data } = await request(server, "/api/documents?kind=robot");
+    const { id } = data.documents.find((one: Loose) => one.name === "Fog");
+    const patch = (archived: boolean) =>
+      request(server, `/api/documents/${id}`, {
+        method: "PATCH",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ archived }),
+      });
+    await patch(true);
+    await page.reload();
+    await page.waitForSelector(".contents");
+    await show("Robot Fog");
+    await says("There is no robot called Fog now.");
+    await show("Robot Thaw");
+    await says("Gear bench");
+    await patch(false);
+  });
+
+  test("pages are taken out, put in and moved, and come back by undo", async () => {
+    const before = await contents();
+    await show("Trials");
+    await press(page, "Take out");
+    await page.waitForFunction(
+      (n: number) => document.querySelectorAll(".contents li").length === n,
+      {},
+      before.length - 1,
+    );
+    await press(page, "Add page");
+    await press(page, "Trials");
+    await page.waitForFunction(
+      (n: number) => document.querySelectorAll(".contents li").length === n,
+      {},
+      before.length,
+    );
+    await press(page, "Move this page up");
+    await press(page, "Undo");
+    await press(page, "Undo");
+    await press(page, "Undo");
+    await page.waitForFunction(
+      (titles: string) =>
+        JSON.stringify([...document.querySelectorAll(".contents button")].map((one) => one.textContent)) === titles,
+      {},
+      JSON.stringify(before),
+    );
+  });
+});
+
+describe("out", () => {
+  test("one HTML file stands alone: every page, its pictures within, nothing fetched", async () => {
+    await press(page, "Save as one HTML file");
+    const html = (await download(".html")).toString("utf8");
+    expect(html.match(/<section id=/g)).toHaveLength((await contents()).length);
+    expect(html).toContain("data:image/jpeg;base64,");
+    expect(html).not.toMatch(/src="(?!data:)/);
+  });
+
+  test("Markdown comes in a .zip with every picture it names", async () => {
+    await press(page, "Save as Markdown");
+    const files = unzipSync(new Uint8Array(await download(".zip")));
+    const text = new TextDecoder().decode(files["notebook.md"]);
+    const named = [...text.matchAll(/\]\((pictures\/[^)]+)\)/g)].map(([, name]) => name as string);
+    expect(named.length).toBeGreaterThan(10);
+    for (const name of named) expect(Object.keys(files)).toContain(name);
+  });
+
+  test("on paper every page is there with its pictures, none is empty, and pages are numbered", async () => {
+    await page.evaluate(() => {
+      const said = { printed: [] as string[] };
+      Object.assign(window, { said });
+      window.print = () => {
+        said.printed = [...document.querySelectorAll<HTMLElement>(".paperall section")].map(
+          (one) => one.textContent ?? "",
+        );
+        said.printed.push(
+          String(
+            [...document.querySelectorAll<HTMLImageElement>(".paperall img")].every((one) => one.naturalWidth > 0),
+          ),
+        );
+      };
+    });
+    await press(page, "Print or PDF");
+    await page.waitForFunction(() => (window as unknown as Loose).said.printed.length > 0);
+    const printed = (await page.evaluate(() => (window as unknown as Loose).said.printed)) as string[];
+    expect(printed.pop()).toBe("true");
+    expect(printed).toHaveLength((await contents()).length + 1);
+    for (const text of printed) expect(text.length, text).toBeGreaterThan(20);
+  });
+});
