@@ -12,6 +12,7 @@ export * from "./field/index.js";
 export * from "./geometry/index.js";
 export * from "./helpers/index.js";
 export * from "./link/index.js";
+export * from "./matchday/index.js";
 export * from "./math/index.js";
 export * from "./notebook/index.js";
 export * from "./physics/index.js";

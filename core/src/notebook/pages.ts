@@ -1,6 +1,7 @@
 // Pages that make themselves: plain data of the project in, pieces of a page out.
 import type { Field } from "../field/schema.js";
 import { fieldSketch } from "../field/sketch.js";
+import { expectedPoints } from "../matchday/round.js";
 import { wilson95 } from "../rehearse/study.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
@@ -9,7 +10,7 @@ import { partsOf } from "../robot/parts.js";
 import type { Robot } from "../robot/schema.js";
 import { robotSketch } from "../robot/sketch.js";
 import { ratesDrawing, type VersionRate } from "./drawings.js";
-import type { PageBlock, PageSource } from "./schema.js";
+import type { NotebookPage, PageBlock, PageSource } from "./schema.js";
 
 /** A version of a document as a list has it. */
 export interface ListedVersion {
@@ -279,6 +280,62 @@ export interface PageEvent {
   readonly at: string;
   readonly words: string;
   readonly href: string;
+}
+
+/** A match sheet as it stands in the notebook: the order, what it brings, and how practice went. */
+export function matchPage(page: Extract<NotebookPage, { kind: "match" }>): PageBlock[] {
+  const { entries, rounds, ...rules } = page;
+  if (entries.length === 0) return [text("No mission is on this sheet yet.")];
+  const { total, each } = expectedPoints(entries, rules);
+  const played = rounds.map(({ points }) => points);
+  const mean = played.reduce((sum, points) => sum + points, 0) / Math.max(1, played.length);
+  return [
+    text(`A round of ${rules.roundS} s brings ${total.toFixed(1)} points on average in this order.`),
+    table(
+      ["", "Mission", "Start place", "Attachment", "Points", "Time", "Works", "Brings"],
+      entries.map((entry, i) => [
+        String(i + 1),
+        entry.name,
+        entry.begin,
+        entry.attachment,
+        String(entry.points),
+        `${entry.meanS.toFixed(1)} ± ${entry.spreadS.toFixed(1)} s`,
+        `${Math.round(entry.success * 100)} %`,
+        (each[i] ?? 0).toFixed(1),
+      ]),
+    ),
+    ...(rounds.length === 0
+      ? []
+      : [
+          heading("Practice"),
+          text(
+            `${rounds.length} rounds brought ${mean.toFixed(1)} points on average, the best ${Math.max(...played)}.`,
+          ),
+          table(
+            ["When", "Points", "Worked"],
+            rounds
+              .slice(-20)
+              .reverse()
+              .map(({ at, points, marks }) => [
+                dayWords(at),
+                String(points),
+                marks
+                  .filter(({ worked }) => worked)
+                  .map(({ name, atS }) => `${name} at ${atS.toFixed(0)} s`)
+                  .join(", "),
+              ]),
+          ),
+        ]),
+  ];
+}
+
+export function pitPage(page: Extract<NotebookPage, { kind: "pit" }>): PageBlock[] {
+  return [
+    {
+      kind: "list",
+      items: page.lines.map(({ text: words, done }) => ({ text: `${done ? "☑" : "☐"} ${words}`, from: null })),
+    },
+  ];
 }
 
 /** Everything that happened, newest day first. */

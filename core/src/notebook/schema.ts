@@ -43,7 +43,48 @@ export type MadeOf = (typeof MADE_OF)[number];
 
 const id = z.string().regex(/^[a-z0-9-]{1,60}$/);
 
+const share = z.number().min(0).max(1);
+const seconds = z.number().min(0).max(7200);
+
+/** A mission on a match sheet: its place in a round, with what it takes and brings. */
+const sheetEntrySchema = z.object({
+  name: z.string().max(120),
+  points: z.number().min(0).max(10_000),
+  meanS: seconds.min(0.1),
+  spreadS: seconds,
+  success: share,
+  attachment: z.string().max(60),
+  /** Where the robot is put down. */
+  begin: z.string().max(120).default(""),
+  retries: z.number().int().min(0).max(9),
+});
+export type SheetEntry = z.infer<typeof sheetEntrySchema>;
+
+/** One round of practice: what was done, in seconds from its beginning. */
+const practiceSchema = z.object({
+  at: z.iso.datetime(),
+  marks: z.array(z.object({ name: z.string().max(120), atS: seconds, worked: z.boolean() })).max(200),
+  points: z.number().min(0).max(1_000_000),
+});
+export type PracticeRound = z.infer<typeof practiceSchema>;
+
 export const pageSchema = z.discriminatedUnion("kind", [
+  z.object({
+    kind: z.literal("match"),
+    id,
+    title: line,
+    roundS: seconds.min(1),
+    resetS: seconds,
+    changeS: seconds,
+    entries: z.array(sheetEntrySchema).max(30),
+    rounds: z.array(practiceSchema).max(500).default([]),
+  }),
+  z.object({
+    kind: z.literal("pit"),
+    id,
+    title: line,
+    lines: z.array(z.object({ text: line, done: z.boolean() })).max(100),
+  }),
   z.object({
     kind: z.literal("made"),
     id,

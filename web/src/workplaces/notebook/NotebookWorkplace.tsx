@@ -18,8 +18,11 @@ import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
+import { MatchSheet } from "./MatchSheet.js";
 import { blocksOf, print, saveHtml, saveMarkdown } from "./out.js";
 import { PageView } from "./PageView.js";
+import { PitList, USUAL_LINES } from "./PitList.js";
+import { PracticeClock } from "./PracticeClock.js";
 import { everyPage, titleOf, useNotebook } from "./state.js";
 import {
   addPage,
@@ -128,6 +131,7 @@ function Workbench() {
         <Page />
       </div>
       {printing && <PaperAll />}
+      <Clock />
       {panel === "add" && <AddPage />}
       {panel === "versions" && <Versions />}
     </main>
@@ -216,6 +220,10 @@ function Page() {
       <PageActs page={page} ready={made !== undefined && "blocks" in made} />
       {page.kind === "own" ? (
         <OwnPage key={page.id} page={page} />
+      ) : page.kind === "match" ? (
+        <MatchSheet key={page.id} page={page} />
+      ) : page.kind === "pit" ? (
+        <PitList key={page.id} page={page} />
       ) : (
         <>
           <h2>{titleOf(page)}</h2>
@@ -339,6 +347,11 @@ function OwnPage({ page }: { page: Extract<NotebookPage, { kind: "own" }> }) {
   );
 }
 
+function Clock() {
+  const page = useNotebook((state) => state.notebook.pages.find(({ id }) => id === state.practising));
+  return page?.kind === "match" ? <PracticeClock page={page} /> : null;
+}
+
 /** All pages under one another, for paper. */
 function PaperAll() {
   const notebook = useNotebook((state) => state.notebook);
@@ -381,6 +394,38 @@ function AddPage() {
         }}
       >
         A page of your own
+      </Button>{" "}
+      <Button
+        variant="outlined"
+        onClick={() => {
+          close();
+          addPage({
+            kind: "match",
+            id: "",
+            title: "Match sheet",
+            roundS: 150,
+            resetS: 5,
+            changeS: 8,
+            entries: [],
+            rounds: [],
+          });
+        }}
+      >
+        A match sheet
+      </Button>{" "}
+      <Button
+        variant="outlined"
+        onClick={() => {
+          close();
+          addPage({
+            kind: "pit",
+            id: "",
+            title: "Pit list",
+            lines: USUAL_LINES.map((text) => ({ text, done: false })),
+          });
+        }}
+      >
+        A pit list
       </Button>
       <h3>Pages that make themselves</h3>
       {free.length === 0 && <p className="quiet">All of them are in the notebook.</p>}

@@ -1,5 +1,13 @@
 // The notebook on paper and as files.
-import { type NotebookPage, notebookHtml, notebookMarkdown, type PageBlock, type WholePage } from "@giddy-pebble/core";
+import {
+  matchPage,
+  type NotebookPage,
+  notebookHtml,
+  notebookMarkdown,
+  type PageBlock,
+  pitPage,
+  type WholePage,
+} from "@giddy-pebble/core";
 import { strToU8, zipSync } from "fflate";
 import { markdownHtml } from "./markdown.js";
 import { titleOf, useNotebook } from "./state.js";
@@ -12,6 +20,8 @@ export function blocksOf(page: NotebookPage): readonly PageBlock[] {
       { kind: "markdown", text: page.text },
       ...page.photos.map((photo): PageBlock => ({ kind: "photo", ...photo })),
     ];
+  if (page.kind === "match") return matchPage(page);
+  if (page.kind === "pit") return pitPage(page);
   if (page.frozen) return page.frozen.blocks;
   const made = useNotebook.getState().made.get(page.id);
   if (!made) return [];

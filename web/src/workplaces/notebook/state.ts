@@ -16,6 +16,8 @@ export interface NotebookState extends DocumentSlice<Notebook> {
   /** Everything pages can be made of. */
   project: readonly ListedDocument[];
   panel: "none" | "versions" | "add";
+  /** Id of the match sheet whose practice clock is open. */
+  practising: string | null;
   /** Pages are gathered for paper or a file: how many of them are there. */
   gathering: { readonly done: number; readonly of: number } | null;
   printing: boolean;
@@ -33,6 +35,7 @@ export function initialState(): NotebookState {
     made: new Map(),
     project: [],
     panel: "none",
+    practising: null,
     gathering: null,
     printing: false,
   };
@@ -50,7 +53,7 @@ const TITLES = {
 } as const;
 
 export function titleOf(page: NotebookPage): string {
-  if (page.kind === "own") return page.title.trim() || "Without a title";
+  if (page.kind !== "made") return page.title.trim() || "Without a title";
   return TITLES[page.of](page.name ?? "");
 }
 

@@ -115,7 +115,7 @@ export function movePage(id: string, by: 1 | -1): void {
   changePages(`moving ${titleOf(page)}`, pages.toSpliced(at, 1).toSpliced(at + by, 0, page));
 }
 
-function replace(page: NotebookPage, label: string, typing?: string): void {
+export function replace(page: NotebookPage, label: string, typing?: string): void {
   changePages(
     label,
     get().notebook.pages.map((one) => (one.id === page.id ? page : one)),

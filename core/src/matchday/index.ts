@@ -1,0 +1,2 @@
+export * from "./order.js";
+export * from "./round.js";
