@@ -54,10 +54,6 @@ async function robots(page) {
   await (await page.waitForSelector("::-p-aria(Nudge left)"))?.click();
   await page.waitForSelector("[data-turning]");
   await shoot(page, "robot-first-roll");
-  await open("Fog");
-  await (await page.$(".revbadge.mono"))?.click();
-  await page.waitForSelector(".revisionlist li");
-  await shoot(page, "robot-pins");
 }
 
 /** Words on the page. @param {import("puppeteer-core").Page} page @param {string} words */
@@ -139,9 +135,6 @@ async function driven(page) {
   await page.keyboard.up("KeyW");
   await press(page, "Stop");
   await says(page, "This drive as steps");
-  await press(page, "Drive it again blindly");
-  await says(page, "Driven again 8 times");
-  await shoot(page, "drive-steps");
 }
 
 /** What the sensors saw on the trail, and the tuner's map. @param {import("puppeteer-core").Page} page */
@@ -193,6 +186,40 @@ async function many(page) {
   await shoot(page, "mission-versions");
   await (await page.$("::-p-aria(Undo[role='button'])"))?.click();
   await page.waitForSelector('[data-save="saved"]');
+}
+
+/** The home page, the notebook with a page that made itself, and a match sheet. @param {import("puppeteer-core").Page} page */
+async function everyDay(page) {
+  await page.goto(`${url}/`);
+  await page.waitForSelector(".cards .card");
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll(".card img")].slice(0, 10).every((one) => /** @type {HTMLImageElement} */ (one).naturalWidth > 0),
+  );
+  await shoot(page, "home");
+  const press = async (/** @type {string} */ name) => {
+    const button = await page.waitForSelector(`::-p-aria(${name}[role='button'])`);
+    await button?.click();
+  };
+  await page.goto(`${url}/notebook`);
+  await press("Make a notebook");
+  await page.waitForSelector(".contents");
+  await press("Mission Trail to the mast");
+  await page.waitForSelector(".paper figure img");
+  await page.waitForFunction(() => document.querySelector(".paper")?.textContent?.includes("Its text"));
+  await shoot(page, "notebook");
+  await press("Add page");
+  await press("A match sheet");
+  for (const name of ["Trail to the mast", "First roll out", "Ferry crates"]) {
+    await page.click(".addmission input");
+    await page.keyboard.type(name);
+    await page.waitForSelector('[role="option"]');
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("Enter");
+    await page.waitForFunction((wanted) => document.querySelector(".matchtable")?.textContent?.includes(wanted), {}, name);
+  }
+  await press("Find the best order");
+  await page.waitForSelector(".paper [role=alert]");
+  await shoot(page, "match-sheet");
 }
 
 /** The Field workplace: a course with a gap being drawn, the probe on Fellside, a mat's picture and its corners. @param {import("puppeteer-core").Page} page */
@@ -337,9 +364,7 @@ try {
   await fields(page);
   await linked(page);
   await driven(page);
-  await page.goto(`${url}/notebook`);
-  await page.waitForSelector('.trail path[fill="var(--water)"]');
-  await shoot(page, "not-built-yet");
+  await everyDay(page);
   const phone = await browser.newPage();
   await phone.setViewport({ width: 360, height: 740 });
   await phone.emulateMediaFeatures([{ name: "prefers-color-scheme", value: "dark" }]);

@@ -4,7 +4,7 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { ensureBuild } from "./lib/build.mjs";
 import { ensureChromium } from "./lib/chromium.mjs";
-import { isAlive, passThrough } from "./lib/command.mjs";
+import { captureLater, isAlive, passThrough } from "./lib/command.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { connectionString, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
 import { runMain, SetupError, say } from "./lib/say.mjs";
@@ -14,12 +14,15 @@ const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"),
 let passed = 0;
 let failed = 0;
 
-/** @param {string} title @param {string[]} command @param {NodeJS.ProcessEnv} env */
+/**
+ * A check beside the tests: what it says is printed when it has ended.
+ * @param {string} title @param {string[]} command @param {NodeJS.ProcessEnv} env
+ */
 async function check(title, command, env) {
-  process.stdout.write(`\n== ${title}\n`);
   const [program, ...args] = command;
-  const status = await passThrough(/** @type {string} */ (program), args, { cwd: root, env });
-  if (status === 0) passed += 1;
+  const done = await captureLater(/** @type {string} */ (program), args, { cwd: root, env });
+  process.stdout.write(`\n== ${title}\n${done.out}${done.err}`);
+  if (done.ok) passed += 1;
   else failed += 1;
 }
 
@@ -81,9 +84,13 @@ async function main() {
       GIDDY_CHROMIUM: chromium,
       GIDDY_DEMO: path.join(root, "demo"),
     };
-    await check("types", ["npm", "run", "--silent", "typecheck"], env);
-    await check("lint", ["npm", "run", "--silent", "lint"], env);
-    for (const project of ["unit", "server", "browser"]) await vitest(project, folder, env);
+    await vitest("unit", folder, env);
+    // The tests of the server run one file at a time: types and style are looked at beside them.
+    const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
+      check("types", ["npm", "run", "--silent", "typecheck"], env),
+    );
+    await Promise.all([vitest("server", folder, env), beside]);
+    await vitest("browser", folder, env);
   } finally {
     cleanUp();
   }

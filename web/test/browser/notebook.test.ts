@@ -115,7 +115,7 @@ describe("a notebook", () => {
     expect((await notebook()).pages[0].text).toContain("Why *this* gear");
   });
 
-  test("photographs are added with what they show, and a file that is no picture is told", async () => {
+  test("photographs are added, each with what it shows", async () => {
     const picture = path.join(downloads, "our-robot.jpg");
     await sharp({ create: { width: 640, height: 480, channels: 3, background: "#88aa88" } })
       .jpeg()
@@ -206,6 +206,83 @@ describe("a notebook", () => {
       {},
       JSON.stringify(before),
     );
+  });
+});
+
+async function pick(mission: string): Promise<void> {
+  await page.click(".addmission input");
+  await page.keyboard.type(mission);
+  await page.waitForFunction(
+    (name: string) => document.querySelector('[role="option"]')?.textContent === name,
+    {},
+    mission,
+  );
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Enter");
+  await says(mission);
+}
+
+describe("match day", () => {
+  test("a match sheet says what a round brings, finds a better order, and keeps practice with the clock", async () => {
+    await press(page, "Add page");
+    await press(page, "A match sheet");
+    await says("Add the missions of a round");
+    await pick("First roll out");
+    await pick("Trail to the mast");
+    const type = async (label: string, text: string) => {
+      await page.click(`[aria-label^="${label}"]`);
+      await page.keyboard.down("Control");
+      await page.keyboard.press("a");
+      await page.keyboard.up("Control");
+      await page.keyboard.type(text);
+      await page.keyboard.press("Enter");
+    };
+    // Of two missions with one try each, only the first fits into 30 s: the one with more points belongs first.
+    await type("Length of the round", "30 s");
+    await type("Points of First roll out", "10");
+    await type("Points of Trail to the mast", "40");
+    for (const name of ["First roll out", "Trail to the mast"]) {
+      await type(`Time of ${name}`, "20 s");
+      await type(`How often ${name} works`, "50 %");
+      await type(`Tries of ${name}`, "1");
+    }
+    await says("On average 5.0 points");
+    await press(page, "Find the best order");
+    await says("This order brings 20.0 points instead of 5.0. Every order was looked at.");
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Practise with the clock");
+    await page.waitForSelector(".practiceclock");
+    await page.keyboard.press("Space");
+    await page.waitForFunction(() => document.querySelector(".practiceclock")?.textContent === "0:29");
+    await page.keyboard.press("Digit1");
+    await page.waitForFunction(() => document.querySelector(".practicepoints")?.textContent === "40 points");
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Stop and keep");
+    await says("1 round: 40.0 points on average");
+    await saved();
+    const sheet = (await notebook()).pages.find((one: Loose) => one.kind === "match");
+    expect(sheet.rounds[0]).toMatchObject({ points: 40, marks: [{ name: "Trail to the mast", worked: true }] });
+    await press(page, "Undo");
+    await page.waitForFunction(() => !document.querySelector(".paper")?.textContent?.includes("1 round:"));
+  });
+
+  test("a pit list looks for itself and is ticked by hand, with lines of one's own", async () => {
+    await press(page, "Add page");
+    await press(page, "A pit list");
+    await says("Drizzle was never measured");
+    await page.type('[aria-label="A line of your own"]', "Flag is on");
+    await page.keyboard.press("Enter");
+    await says("6 left");
+    await page.click(".pitlines li:last-child input");
+    await says("5 left");
+    await saved();
+    expect((await notebook()).pages.find((one: Loose) => one.kind === "pit").lines.at(-1)).toEqual({
+      text: "Flag is on",
+      done: true,
+    });
+    await press(page, "Begin anew");
+    await says("6 left");
+    expect(await axe(page)).toEqual([]);
   });
 });
 

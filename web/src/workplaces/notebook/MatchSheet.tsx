@@ -92,6 +92,7 @@ function Number_({
 export function MatchSheet({ page }: { page: MatchPage }) {
   return (
     <>
+      <h2 className="sr">{page.title}</h2>
       <Typed
         className="owntitle"
         aria-label="Title of the page"
@@ -144,10 +145,12 @@ function Entries({ page }: { page: MatchPage }) {
     <Table className="papertable matchtable">
       <TableHead>
         <TableRow>
-          {["", "Mission", "Points", "Time", "± ", "Works", "Tries", "Attachment", "Brings", ""].map((head, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a head is its place
-            <TableCell key={i}>{head}</TableCell>
-          ))}
+          {["No.", "Mission", "Points", "Time", "±", "Works", "Tries", "Attachment", "Brings", "Order"].map(
+            (head, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a head is its place
+              <TableCell key={i}>{head}</TableCell>
+            ),
+          )}
         </TableRow>
       </TableHead>
       <TableBody>
