@@ -37,7 +37,11 @@ function everyOrder(
   onShare: (share: number) => boolean,
   cellS: number,
 ): number[] {
-  const most = entries.map(({ points, success, retries }) => points * (1 - (1 - success) ** (retries + 1)));
+  const most = entries.map(({ points, success, retries }) => {
+    let failed = 1;
+    for (let tries = 0; tries <= retries; tries += 1) failed *= 1 - success;
+    return points * (1 - failed);
+  });
   let best: number[] = greedy(entries, rules, cellS);
   let bestPoints = averageOf(best, entries, rules, cellS);
   let stopped = false;

@@ -65,7 +65,7 @@ export function attempt(
     const last = tries === entry.retries;
     const next = last ? after : new Float64Array(clock.length);
     for (const time of times) {
-      const cells = Math.round((wait + time) / cellS);
+      const cells = Math.floor((wait + time) / cellS + 0.5);
       for (let at = 0; at + cells < begin.length; at += 1) {
         const chance = (begin[at] ?? 0) / times.length;
         if (chance === 0) continue;
@@ -139,7 +139,7 @@ export function playRounds(
   }
   brought.sort((a, b) => a - b);
   const mean = brought.reduce((sum, points) => sum + points, 0) / Math.max(1, rounds);
-  const square = brought.reduce((sum, points) => sum + (points - mean) ** 2, 0);
+  const square = brought.reduce((sum, points) => sum + (points - mean) * (points - mean), 0);
   const at = (share: number) => brought[Math.min(rounds - 1, Math.floor(share * rounds))] ?? 0;
   return { mean, deviation: Math.sqrt(square / Math.max(1, rounds - 1)), low: at(0.1), high: at(0.9) };
 }

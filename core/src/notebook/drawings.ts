@@ -11,14 +11,14 @@ const WIDTH = 640;
 const HEIGHT = 190;
 const PAD = { left: 52, right: 14, top: 12, bottom: 44 } as const;
 const MOST = 24;
-const at = (n: number) => Math.round(n * 10) / 10;
+const at = (n: number) => Math.floor(n * 10 + 0.5) / 10;
 
 /** Share of runs that worked by version, with Wilson's 95 % interval as a bar. @returns SVG text */
 export function ratesDrawing(rates: readonly VersionRate[]): string {
   const shown = rates.slice(-MOST);
   const y = (share: number) => at(HEIGHT - PAD.bottom - share * (HEIGHT - PAD.bottom - PAD.top));
   const step = (WIDTH - PAD.left - PAD.right) / Math.max(1, shown.length);
-  const every = Math.ceil(shown.length / 10);
+  const every = -Math.floor(-(shown.length / 10));
   const grid = [0, 0.25, 0.5, 0.75, 1].map(
     (share) =>
       `<path d="M${PAD.left} ${y(share)}H${WIDTH - PAD.right}" stroke="#DDD6C8"/><text x="${PAD.left - 6}" y="${y(share) + 4}" text-anchor="end">${share * 100} %</text>`,

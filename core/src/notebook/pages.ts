@@ -65,7 +65,7 @@ const SENSOR_WORDS: Readonly<Record<string, string>> = {
   floor: "light sensor",
   tag: "colour sensor for plates",
 };
-const mmWords = (metres: number) => `${Math.round(metres * 10_000) / 10} mm`;
+const mmWords = (metres: number) => `${Math.floor(metres * 10_000 + 0.5) / 10} mm`;
 
 /** What a part is, in a few words with its numbers. */
 function partWords(robot: Robot, ref: string, kind: string): string {
@@ -77,7 +77,7 @@ function partWords(robot: Robot, ref: string, kind: string): string {
   const motor = robot.motors.find(({ name }) => name === ref);
   if (motor) return `motor, ${motor.encoder ? "with" : "without"} encoder`;
   if (kind === "chassis")
-    return `chassis, ${Math.round(robot.chassis.massKg * 1000)} g, ${mmWords(robot.chassis.heightM)} high`;
+    return `chassis, ${Math.floor(robot.chassis.massKg * 1000 + 0.5)} g, ${mmWords(robot.chassis.heightM)} high`;
   if (kind === "drive")
     return {
       "two-wheel": "two driven wheels",
@@ -161,7 +161,7 @@ export function fieldPage(field: Field, document: PageDocument): PageBlock[] {
   const counted = (["marks", "walls", "obstacles", "boulders", "loads", "zones", "gates", "begins", "ramps"] as const)
     .map((list) => [list === "begins" ? "start places" : list, String(field[list].length)])
     .filter(([, n]) => n !== "0");
-  const cm = (metres: number) => `${Math.round(metres * 1000) / 10} cm`;
+  const cm = (metres: number) => `${Math.floor(metres * 1000 + 0.5) / 10} cm`;
   return [
     {
       kind: "drawing",
@@ -190,7 +190,7 @@ export interface PageMission {
 /** "19 of 20 (95 %, between 76 % and 99 %)" */
 export function rateWords(successes: number, runs: number): string {
   const [low, high] = wilson95(successes, runs);
-  const percent = (share: number) => `${Math.round(share * 100)} %`;
+  const percent = (share: number) => `${Math.floor(share * 100 + 0.5)} %`;
   return `${successes} of ${runs} (${percent(successes / runs)}, between ${percent(low)} and ${percent(high)})`;
 }
 
@@ -300,7 +300,7 @@ export function matchPage(page: Extract<NotebookPage, { kind: "match" }>): PageB
         entry.attachment,
         String(entry.points),
         `${entry.meanS.toFixed(1)} ± ${entry.spreadS.toFixed(1)} s`,
-        `${Math.round(entry.success * 100)} %`,
+        `${Math.floor(entry.success * 100 + 0.5)} %`,
         (each[i] ?? 0).toFixed(1),
       ]),
     ),

@@ -2,7 +2,7 @@
 import type { Robot } from "./schema.js";
 
 const MARGIN_M = 0.02;
-const mm = (metres: number) => Math.round(metres * 10_000) / 10;
+const mm = (metres: number) => Math.floor(metres * 10_000 + 0.5) / 10;
 
 /** @returns the text of an SVG file; lengths in mm, ahead is to the right, left is up */
 export function robotSketch(robot: Robot): string {
