@@ -37,9 +37,9 @@ describe("a page", () => {
     expect(one.headers.get("x-content-type-options")).toBe("nosniff");
   });
 
-  test("the first address leads to the Mission workplace, an unknown one to 404", async () => {
+  test("the first address is the home page, an unknown one is told with 404", async () => {
     const first = await fetch(server.url, { redirect: "manual" });
-    expect([first.status, first.headers.get("location")]).toEqual([302, "/mission"]);
+    expect([first.status, /<title>([^<]*)/.exec(await first.text())?.[1]]).toEqual([200, "Home · Giddy Pebble"]);
     expect((await fetch(`${server.url}/no/such/page`)).status).toBe(404);
   });
 
