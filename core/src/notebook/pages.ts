@@ -346,13 +346,25 @@ export function timelinePage(events: readonly PageEvent[]): PageBlock[] {
     const day = event.at.slice(0, 10);
     days.set(day, [...(days.get(day) ?? []), event]);
   }
-  return [...days].slice(0, 120).flatMap(([day, list]): PageBlock[] => [
-    heading(dayWords(day)),
-    {
-      kind: "list",
-      items: list.slice(0, 40).map(({ words, href }) => ({ text: words, from: { words: "open", href } })),
-    },
-  ]);
+  return [...days].slice(0, 120).flatMap(([day, list]): PageBlock[] => {
+    // What happened several times in a day is one line.
+    const times = new Map<string, { readonly href: string; count: number }>();
+    for (const { words, href } of list) {
+      const known = times.get(words);
+      if (known) known.count += 1;
+      else times.set(words, { href, count: 1 });
+    }
+    return [
+      heading(dayWords(day)),
+      {
+        kind: "list",
+        items: [...times].slice(0, 40).map(([words, { href, count }]) => ({
+          text: count === 1 ? words : `${words} (${count} times)`,
+          from: { words: "open", href },
+        })),
+      },
+    ];
+  });
 }
 
 /** What a frozen page says that the page of now does not, and the other way round: one sentence each. */

@@ -126,6 +126,8 @@ test("trials and the timeline are newest first, days under one heading", () => {
     "1 Nov 2026",
     "list",
   ]);
+  const twice = blocks[1];
+  expect(twice?.kind === "list" && twice.items.map((item) => item.text)).toEqual(["2026-11-03 (2 times)"]);
   expect(dayWords("2026-01-09T23:59:00Z")).toBe("9 Jan 2026");
   expect(wordsOf(trialsPage([], 0, 0))).toContain("No run is kept yet");
 });

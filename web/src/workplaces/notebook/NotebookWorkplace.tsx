@@ -19,7 +19,7 @@ import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { MatchSheet } from "./MatchSheet.js";
-import { blocksOf, print, saveHtml, saveMarkdown } from "./out.js";
+import { blocksOf, isWritten, print, saveHtml, saveMarkdown } from "./out.js";
 import { PageView } from "./PageView.js";
 import { PitList, USUAL_LINES } from "./PitList.js";
 import { PracticeClock } from "./PracticeClock.js";
@@ -355,17 +355,18 @@ function Clock() {
 /** All pages under one another, for paper. */
 function PaperAll() {
   const notebook = useNotebook((state) => state.notebook);
+  const pages = notebook.pages.filter(isWritten);
   return (
     <div className="paperall">
       <section>
         <h1>{notebook.name}</h1>
         <ol>
-          {notebook.pages.map((page) => (
+          {pages.map((page) => (
             <li key={page.id}>{titleOf(page)}</li>
           ))}
         </ol>
       </section>
-      {notebook.pages.map((page) => (
+      {pages.map((page) => (
         <section key={page.id}>
           <h2>{titleOf(page)}</h2>
           {page.kind === "made" && page.frozen && <p className="quiet">As it was on {page.frozen.at.slice(0, 10)}</p>}

@@ -28,13 +28,21 @@ export function blocksOf(page: NotebookPage): readonly PageBlock[] {
   return "blocks" in made ? made.blocks : [{ kind: "text", text: made.trouble, from: null }];
 }
 
+/** Whether a page has something on it: own pages that nobody wrote on are not put out. */
+export function isWritten(page: NotebookPage): boolean {
+  return page.kind !== "own" || page.text.trim() !== "" || page.photos.length > 0;
+}
+
 function wholePages(): WholePage[] {
-  return useNotebook.getState().notebook.pages.map((page) => ({
-    id: page.id,
-    title: titleOf(page),
-    blocks: blocksOf(page),
-    frozenAt: page.kind === "made" ? (page.frozen?.at ?? null) : null,
-  }));
+  return useNotebook
+    .getState()
+    .notebook.pages.filter(isWritten)
+    .map((page) => ({
+      id: page.id,
+      title: titleOf(page),
+      blocks: blocksOf(page),
+      frozenAt: page.kind === "made" ? (page.frozen?.at ?? null) : null,
+    }));
 }
 
 function save(name: string, bytes: BlobPart, type: string): void {
