@@ -408,13 +408,8 @@ describe("trials", () => {
     await page.waitForFunction(
       () => !document.body.textContent?.includes("as the simulated robot's own tape found it"),
     );
+    // The address of the page names the run: it is there again.
     await page.reload();
-    await page.waitForSelector(".trialslist li > button");
-    await page.select('[aria-label="Source"]', "robot");
-    await page.waitForFunction(() =>
-      [...document.querySelectorAll(".trialslist li > button")].every((row) => row.textContent?.includes("robot ·")),
-    );
-    await page.click(".trialslist li > button");
     await page.waitForSelector(".trialtape input");
     expect(await page.$$eval(".trialtape input", (all) => all.map((one) => (one as HTMLInputElement).value))).toEqual([
       "150 cm",

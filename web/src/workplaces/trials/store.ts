@@ -209,6 +209,8 @@ export async function toggle(trial: TrialView): Promise<void> {
     text: revision.ok ? (revision.value.text ?? "") : "",
     robot: robot?.ok ? robot.document : null,
   };
+  // The address of the page may have brought it meanwhile.
+  if (get().shown.some((other) => other.trial.id === trial.id)) return;
   showing([...get().shown, one]);
   if (get().shown.length === 1) set({ field: await fieldOf(trial) });
 }
