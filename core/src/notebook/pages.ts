@@ -248,7 +248,6 @@ export interface PageTrial {
   readonly worked: boolean;
   readonly seconds: number;
   readonly note: string;
-  readonly href: string;
   readonly at: string;
 }
 

@@ -94,7 +94,6 @@ async function trialsMade(): Promise<Made> {
     worked: trial.success,
     seconds: trial.durationMs / 1000,
     note: [trial.note, ...trial.tags].filter(Boolean).join(", "),
-    href: `/trials?run=${trial.id}`,
     at: trial.startedAt,
   }));
   return { blocks: trialsPage(list, counts.count, counts.worked) };
