@@ -6,6 +6,7 @@ export const CORE_VERSION = "0.2.0";
 export * from "./cairn/index.js";
 export * from "./calibrate/index.js";
 export * from "./control/index.js";
+export * from "./documents/compareTexts.js";
 export * from "./documents/read.js";
 export * from "./documents/schemas.js";
 export * from "./field/index.js";

@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
-import { HANDSET_AT_REST, readTraceRows, recordedHands, type ToRobot, WATCHDOG_MS } from "@giddy-pebble/core";
+import { BUTTONS, HANDSET_AT_REST, readTraceRows, recordedHands, type ToRobot, WATCHDOG_MS } from "@giddy-pebble/core";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { DeviceServer, lossAt, Radio, TestClock } from "../src/index.js";
 import { demoRobot, TestLink } from "./support.js";
@@ -66,6 +66,25 @@ describe("a mission that hands over", () => {
     const heard = link.frames.filter((frame) => frame.kind === "heard");
     expect(heard.at(-1)).toMatchObject({ seq: 50, drives: true });
     expect(standIn().hand).toBe("driver");
+  });
+
+  it("takes a tap that was pressed and let go between two ticks", async () => {
+    await link.put(
+      "Lit",
+      "cairn 1\nmission\n  hand over\n\nremote\n  drive one stick at 30 cm/s curve 1\n  toggle thumb.left light 100 % again light 0 %\n",
+      robot,
+    );
+    await link.ask({ kind: "run", name: "Lit" });
+    await hold(1, 0);
+    clock.pass(20);
+    const tap = BUTTONS.indexOf("thumb.left");
+    link.send({ ...hands(2, 0), buttons: 1 << tap } as ToRobot);
+    await hold(3, 0);
+    const buttons = () => standIn().running?.machine.handset?.buttons;
+    expect(buttons()).toBe(1 << tap);
+    clock.pass(20);
+    expect(buttons()).toBe(0);
+    expect(standIn().running?.machine.signs).toMatchObject([{ kind: "light", text: "100 %" }]);
   });
 
   it(`stands ${WATCHDOG_MS} ms after the last frame, says so, and waits for the sticks to be let go`, async () => {

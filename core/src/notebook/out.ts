@@ -1,4 +1,5 @@
 // Pages as Markdown and as HTML that stands alone. Own text is Markdown already; making HTML of it is the caller's.
+import { escapeHtml } from "../words/escape.js";
 import type { PageBlock, PageSource } from "./schema.js";
 
 /** A page with everything on it. */
@@ -20,10 +21,6 @@ export interface Outside {
   photo(asset: string): string;
 }
 
-export function escapeHtml(text: string): string {
-  return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;");
-}
-
 const link = (from: PageSource | null, site: string) =>
   from ? ` <a class="from" href="${escapeHtml(site + from.href)}">${escapeHtml(from.words)}</a>` : "";
 
@@ -37,9 +34,14 @@ function blockHtml(block: PageBlock, outside: Outside): string {
     case "list":
       return `<ul>${block.items.map((item) => `<li>${escapeHtml(item.text)}${link(item.from, site)}</li>`).join("")}</ul>`;
     case "table": {
-      const cells = (row: readonly string[], tag: string) =>
-        `<tr>${row.map((cell) => `<${tag}>${escapeHtml(cell)}</${tag}>`).join("")}</tr>`;
-      const body = block.rows.map((row) => cells(row, "td")).join("");
+      const cells = (row: readonly string[], tag: string, href: string | null = null) =>
+        `<tr>${row
+          .map((cell, i) => {
+            const words = escapeHtml(cell).replaceAll("\n", "<br>");
+            return `<${tag}>${href !== null && i === 0 ? `<a href="${escapeHtml(site + href)}">${words}</a>` : words}</${tag}>`;
+          })
+          .join("")}</tr>`;
+      const body = block.rows.map((row, i) => cells(row, "td", block.hrefs[i])).join("");
       return `<table><thead>${cells(block.head, "th")}</thead><tbody>${body}</tbody></table><p class="source">${link(block.from, site)}</p>`;
     }
     case "drawing":

@@ -1,16 +1,22 @@
 // Pages that make themselves: plain data of the project in, pieces of a page out.
+import type { Chart } from "../calibrate/procedure.js";
 import type { Field } from "../field/schema.js";
 import { fieldSketch } from "../field/sketch.js";
 import { expectedPoints } from "../matchday/round.js";
-import { wilson95 } from "../rehearse/study.js";
+import { packVolts } from "../robot/budget.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
+import { leadWheel } from "../robot/drivetrain.js";
 import { robotFigures } from "../robot/figures.js";
+import { gearChoice, teethWords } from "../robot/gearBench.js";
 import { partsOf } from "../robot/parts.js";
-import type { Robot } from "../robot/schema.js";
+import type { Robot, Stage } from "../robot/schema.js";
 import { robotSketch } from "../robot/sketch.js";
+import { wiringSketch } from "../robot/wiringSketch.js";
+import { CHART_COLOURS, chartDrawing } from "./charts.js";
 import { ratesDrawing, type VersionRate } from "./drawings.js";
-import type { NotebookPage, PageBlock, PageSource } from "./schema.js";
+import { dayWords, drawing, heading, rateWords, SOURCE_WORDS, spoken, table, text } from "./pieces.js";
+import type { NotebookPage, PageBlock } from "./schema.js";
 
 /** A version of a document as a list has it. */
 export interface ListedVersion {
@@ -27,22 +33,6 @@ export interface PageDocument {
   readonly versions: readonly ListedVersion[];
 }
 
-const heading = (text: string, from: PageSource | null = null): PageBlock => ({ kind: "heading", text, from });
-const text = (words: string, from: PageSource | null = null): PageBlock => ({ kind: "text", text: words, from });
-const table = (head: string[], rows: string[][], from: PageSource | null = null): PageBlock => ({
-  kind: "table",
-  head,
-  rows,
-  from,
-});
-
-/** "27 Nov 2026", of UTC, so that a page reads the same everywhere. */
-export function dayWords(iso: string): string {
-  const [year = "", month = "", day = ""] = iso.slice(0, 10).split("-");
-  const names = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
-  return `${Number(day)} ${names[Number(month) - 1] ?? month} ${year}`;
-}
-
 function versionsTable(document: PageDocument): PageBlock[] {
   if (document.versions.length === 0) return [];
   const rows = document.versions.map(({ number, name, reason, madeAt }) => [
@@ -56,8 +46,6 @@ function versionsTable(document: PageDocument): PageBlock[] {
     table(["Version", "Name", "Why", "When"], rows, { words: `Versions of ${document.name}`, href: document.href }),
   ];
 }
-
-const spoken = (name: string) => name.replaceAll("_", " ");
 
 const SENSOR_WORDS: Readonly<Record<string, string>> = {
   eye: "distance sensor",
@@ -90,6 +78,39 @@ function partWords(robot: Robot, ref: string, kind: string): string {
   return kind;
 }
 
+/** Why these gears: speed against push for the fitted ones, with one step slower and one faster beside them. */
+function gearPieces(robot: Robot, href: string): PageBlock[] {
+  const [first, ...rest] = leadWheel(robot, "left")?.wheel.stages ?? [];
+  const [full, tired] = [packVolts(robot, 1), packVolts(robot, 0.1)].map((v) => v - robot.board.driverDropVolts);
+  const choice = (stages: readonly Stage[]) => gearChoice(robot, stages, full ?? 0, tired ?? 0);
+  const beside = (teeth: number): readonly Stage[][] =>
+    first && first.drivenTeeth + teeth >= 8 ? [[{ ...first, drivenTeeth: first.drivenTeeth + teeth }, ...rest]] : [];
+  const fitted = choice(first ? [first, ...rest] : []);
+  const others = [...beside(4), ...beside(-4)].map(choice);
+  const svg = chartDrawing({
+    x: { label: "push of one side", unit: "N" },
+    y: { label: "speed", unit: "cm/s" },
+    fromZero: true,
+    lines: [fitted, ...others].map(({ freeSpeedMS, stallN, stages }, i) => ({
+      label: `${i === 0 ? "fitted " : ""}${teethWords(stages)}`,
+      points: [
+        [0, freeSpeedMS * 100],
+        [stallN, 0],
+      ],
+      colour: CHART_COLOURS[i] ?? CHART_COLOURS[0],
+      line: true,
+      ...(i === 0 ? {} : { dash: i === 1 ? "7 4" : "2 4" }),
+    })),
+  });
+  const from = { words: "Gear bench", href };
+  return [
+    heading("Why these gears"),
+    text(`Fitted, ${teethWords(fitted.stages)}: ${fitted.verdict}`, from),
+    ...others.map((other) => text(`Instead, ${teethWords(other.stages)}: ${other.verdict}`)),
+    ...drawing(svg, "Speed against push of one side: the fitted gears, and one step slower and faster", from),
+  ];
+}
+
 /** @param before - the version before the newest, when there is one */
 export function robotPage(robot: Robot, document: PageDocument, before: Robot | null): PageBlock[] {
   const from = { words: `Drawing of ${robot.name}`, href: document.href };
@@ -113,7 +134,9 @@ export function robotPage(robot: Robot, document: PageDocument, before: Robot | 
             figures.map(({ label, shown, formula, caution }) => [label, shown, formula, caution ?? ""]),
             { words: "Gear bench", href: document.href },
           ),
+          ...gearPieces(robot, document.href),
         ]),
+    ...drawing(wiringSketch(robot), `Wiring of ${robot.name}`, from),
     ...(changes.length === 0
       ? []
       : [
@@ -136,10 +159,31 @@ export interface PageCalibration {
   /** Version of the robot that took it over; null when none did. */
   readonly version: number | null;
   readonly madeAt: string;
+  /** Its rows as a chart; null where the calibration has none. */
+  readonly chart: Chart | null;
+}
+
+const ROLE_COLOURS = { measured: "#9A5B00", after: "#0E6A6B", fit: "#5B6A73", struck: "#B9B2A4" } as const;
+
+/** A calibration's chart as SVG text. */
+export function calibrationDrawing(chart: Chart): string {
+  const { x, y } = chart;
+  return chartDrawing({
+    x: { label: x.label, unit: x.shown.unit },
+    y: { label: y.label, unit: y.shown.unit },
+    lines: chart.series.map(({ label, role, points, line }) => ({
+      label,
+      colour: ROLE_COLOURS[role],
+      line,
+      points: points.map(([a, b]): [number, number] => [a * x.shown.perSi, b * y.shown.perSi]),
+      ...(role === "fit" ? { dash: "6 4" } : {}),
+    })),
+  });
 }
 
 export function calibrationsPage(robot: string, href: string, list: readonly PageCalibration[]): PageBlock[] {
   if (list.length === 0) return [text(`Nothing was measured on ${robot} yet.`, { words: "Calibrate", href })];
+  const from = { words: `Measured on ${robot}`, href };
   return [
     table(
       ["What", "Found", "Rows", "Used in", "When"],
@@ -150,9 +194,17 @@ export function calibrationsPage(robot: string, href: string, list: readonly Pag
         version === null ? "not used" : `version ${version}`,
         dayWords(madeAt),
       ]),
-      { words: `Measured on ${robot}`, href },
+      from,
     ),
-    ...list.filter(({ words }) => words !== "").map(({ title, words }) => text(`${title}: ${words}`)),
+    ...list.flatMap(({ title, words, chart }): PageBlock[] => {
+      const svg = chart && calibrationDrawing(chart);
+      if (words === "" && !svg) return [];
+      return [
+        heading(title, from),
+        ...(words === "" ? [] : [text(words)]),
+        ...drawing(svg, chart?.title ?? title, from),
+      ];
+    }),
   ];
 }
 
@@ -185,13 +237,6 @@ export interface PageMission {
   readonly lostIn: readonly { readonly step: string; readonly runs: number }[];
   /** The field with the newest run on it. */
   readonly picture: string | null;
-}
-
-/** "19 of 20 (95 %, between 76 % and 99 %)" */
-export function rateWords(successes: number, runs: number): string {
-  const [low, high] = wilson95(successes, runs);
-  const percent = (share: number) => `${Math.floor(share * 100 + 0.5)} %`;
-  return `${successes} of ${runs} (${percent(successes / runs)}, between ${percent(low)} and ${percent(high)})`;
 }
 
 export function missionPage(mission: PageMission, document: PageDocument, trialsHref: string): PageBlock[] {
@@ -249,9 +294,9 @@ export interface PageTrial {
   readonly seconds: number;
   readonly note: string;
   readonly at: string;
+  /** Its own page. */
+  readonly href: string;
 }
-
-const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
 
 export function trialsPage(list: readonly PageTrial[], count: number, worked: number): PageBlock[] {
   if (count === 0) return [text("No run is kept yet.", { words: "Trials", href: "/trials" })];
@@ -265,12 +310,13 @@ export function trialsPage(list: readonly PageTrial[], count: number, worked: nu
       list.map(({ at, mission, version, source, worked: good, seconds, note }) => [
         dayWords(at),
         `${mission} ${version}`,
-        SOURCE[source] ?? source,
+        SOURCE_WORDS[source] ?? source,
         good ? "worked" : "did not work",
         `${seconds.toFixed(1)} s`,
         note,
       ]),
       { words: "Trials", href: "/trials" },
+      list.map(({ href }) => href),
     ),
   ];
 }

@@ -5,14 +5,14 @@ import { type DocumentReading, parseVersioned } from "../documents/read.js";
 
 const line = z.string().max(400);
 
+/** An address in this application. */
+const place = z
+  .string()
+  .max(400)
+  .regex(/^\/[^/\\]/);
+
 /** Where a piece of a page comes from. */
-const sourceSchema = z.object({
-  words: line,
-  href: z
-    .string()
-    .max(400)
-    .regex(/^\/[^/\\]/),
-});
+const sourceSchema = z.object({ words: line, href: place });
 export type PageSource = z.infer<typeof sourceSchema>;
 
 const from = sourceSchema.nullable().default(null);
@@ -26,6 +26,8 @@ export const blockSchema = z.discriminatedUnion("kind", [
     kind: z.literal("table"),
     head: z.array(line).max(8),
     rows: z.array(z.array(z.string().max(1000)).max(8)).max(600),
+    /** Where each row leads, row by row; rows without a place lead nowhere. */
+    hrefs: z.array(place.nullable()).max(600).default([]),
     from,
   }),
   z.object({ kind: z.literal("drawing"), svg: z.string().max(600_000), caption: line, from }),
@@ -38,7 +40,7 @@ export const blockSchema = z.discriminatedUnion("kind", [
 ]);
 export type PageBlock = z.infer<typeof blockSchema>;
 
-export const MADE_OF = ["robot", "calibrations", "field", "mission", "trials", "timeline"] as const;
+export const MADE_OF = ["robot", "calibrations", "field", "mission", "trials", "decisions", "timeline"] as const;
 export type MadeOf = (typeof MADE_OF)[number];
 
 const id = z.string().regex(/^[a-z0-9-]{1,60}$/);

@@ -19,3 +19,4 @@ export * from "./read.js";
 export * from "./schema.js";
 export * from "./sketch.js";
 export * from "./wiring.js";
+export * from "./wiringSketch.js";

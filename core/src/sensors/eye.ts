@@ -1,4 +1,4 @@
-// A range eye: an ultrasonic pulse in a cone; the nearest thing that answers anywhere in it wins.
+// A distance sensor: an ultrasonic pulse in a cone; the nearest thing that answers anywhere in it wins.
 //
 // Sound takes 2 d / 343 m/s, and a new ping starts every cycle; control sees the newest delivered reading. No
 // echo comes back from smooth faces met too slantingly, from beyond the far limit, or at times at all. While

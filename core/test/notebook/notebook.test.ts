@@ -73,6 +73,7 @@ test("calibrations say what was found, how many rows, and in which version it is
     rows: 5,
     version: 3,
     madeAt: "2026-11-27T10:00:00Z",
+    chart: null,
   };
   const [table] = calibrationsPage("Drizzle", "/calibrate", [one, { ...one, version: null }]);
   expect(table?.kind === "table" && table.rows).toEqual([
@@ -154,7 +155,7 @@ describe("out", () => {
     { kind: "heading", text: NASTY, from: null },
     { kind: "text", text: NASTY, from: { words: NASTY, href: "/robot" } },
     { kind: "list", items: [{ text: NASTY, from: null }] },
-    { kind: "table", head: [NASTY], rows: [[NASTY]], from: null },
+    { kind: "table", head: [NASTY], rows: [[NASTY]], hrefs: ["/run?run=1"], from: null },
     { kind: "drawing", svg: "<svg/>", caption: NASTY, from: null },
     { kind: "photo", asset: "a".repeat(64), caption: NASTY },
   ];

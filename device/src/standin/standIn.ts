@@ -109,6 +109,8 @@ export class StandIn {
   light = "";
   /** The run in hand or the one before, from its start on. */
   running: Running | null = null;
+  /** What was heard since the last tick; undefined when nothing was. */
+  private heldNext: Handset | null | undefined;
   last: RobotRun | null = null;
   runCount = 0;
   private readonly truth: HiddenTruth;
@@ -201,9 +203,22 @@ export class StandIn {
     hand.right = right;
   }
 
-  /** What the driver holds; null once nothing was heard for too long. */
+  /**
+   * What the driver holds; null once nothing was heard for too long. A button that was pressed and let go between two
+   * ticks counts as held in the next one: a quick tap is never lost.
+   */
   holdHands(handset: Handset | null): void {
-    if (this.running) this.running.machine.handset = handset;
+    const machine = this.running?.machine;
+    if (!machine) return;
+    const untaken = handset && this.heldNext !== undefined ? (machine.handset?.buttons ?? 0) : 0;
+    machine.handset = handset && { ...handset, buttons: handset.buttons | untaken };
+    this.heldNext = handset;
+  }
+
+  /** What was heard since the last tick is taken: from now on it is only what is held. */
+  private takeHands(): void {
+    if (this.running && this.heldNext !== undefined) this.running.machine.handset = this.heldNext;
+    this.heldNext = undefined;
   }
 
   /** Who moves it while a mission runs. */
@@ -260,6 +275,7 @@ export class StandIn {
     applyOddities(this.world, this.truth.oddities, this.wheelTurns);
     running.machine.advance();
     this.follow(running);
+    this.takeHands();
   }
 
   /** Time goes by while nothing runs: the board draws, the windings cool. */

@@ -82,7 +82,15 @@ export function trialView(row: TrialRow) {
       revision: row.robot_revision,
       number: row.robot_number,
     },
-    field: row.field_revision === null ? null : { name: row.field_name, revision: row.field_revision },
+    field:
+      row.field_revision === null
+        ? null
+        : {
+            document: row.field_document,
+            name: row.field_name,
+            revision: row.field_revision,
+            number: row.field_number,
+          },
     summary: row.summary,
   };
 }

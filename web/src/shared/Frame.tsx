@@ -94,7 +94,7 @@ export function Frame({
   search,
   children,
 }: {
-  current: WorkplaceId | "home" | "help";
+  current: WorkplaceId | "home" | "help" | "run";
   robot?: string | null;
   refresh?: number;
   /** What this page itself knows of its workplace, better than a look at the server. */

@@ -91,6 +91,7 @@ const trialView = z.object({
   id: z.uuid(),
   source: z.string(),
   seed: z.number(),
+  ideal: z.boolean(),
   outcome: z.string(),
   success: z.boolean(),
   note: z.string(),
@@ -101,7 +102,9 @@ const trialView = z.object({
   startedAt: z.string(),
   mission: z.object({ document: z.uuid(), name: z.string(), revision: z.uuid(), number: z.number().int() }),
   robot: z.object({ document: z.uuid(), name: z.string(), number: z.number().int() }),
-  field: z.object({ name: z.string().nullable() }).nullable(),
+  field: z
+    .object({ document: z.uuid().nullable(), name: z.string().nullable(), number: z.number().int().nullable() })
+    .nullable(),
   summary: z.looseObject({}),
 });
 export type TrialView = z.infer<typeof trialView>;
@@ -380,6 +383,16 @@ export const api = {
       [["trials"], ["trial"]],
       call("/api/trials/marks", z.object({ marked: z.number().int() }), send("POST", mark)),
     ),
+  /** Runs of a practice round; which missions this project does not have is told. */
+  keepPractice: (round: unknown) =>
+    changing(
+      [["trials"], ["overview"]],
+      call(
+        "/api/trials/practice",
+        z.object({ kept: z.number().int(), unknown: z.array(z.string()) }),
+        send("POST", round),
+      ),
+    ),
   trialsFrom: (filter: TrialFilter, cursor: string | null) =>
     call(
       `/api/trials?limit=100${filterWords(filter)}${cursor ? `&cursor=${cursor}` : ""}`,
@@ -428,6 +441,19 @@ export const api = {
       body: photo,
       signal: AbortSignal.timeout(60_000),
     }),
+  canPdf: () => call("/api/pdf", z.object({ available: z.boolean() })),
+  /** Prints HTML that stands alone, on the server. */
+  printPdf: async (html: string, paper: "a4" | "letter", signal: AbortSignal): Promise<Answer<Uint8Array>> => {
+    try {
+      const response = await fetch("/api/pdf", { ...send("POST", { html, paper }), signal });
+      if (response.ok) return { ok: true, value: new Uint8Array(await response.arrayBuffer()) };
+      const said = problemView.safeParse(await response.json());
+      const message = said.success ? said.data.detail : "The server failed. Try again.";
+      return { ok: false, code: "failed", message, current: null };
+    } catch {
+      return { ok: false, code: "unreachable", message: UNREACHABLE, current: null };
+    }
+  },
   trace: (id: string): Promise<Answer<Uint8Array>> =>
     cached(["trace", id], FOR_GOOD, async (): Promise<Answer<Uint8Array>> => {
       try {

@@ -10,6 +10,7 @@ import {
   learn,
   letGo,
   readHands,
+  tapsSent,
   touchButton,
   touched,
   useHands,
@@ -69,11 +70,12 @@ describe("keys", () => {
     arrowsAreRightStick(false);
   });
 
-  test("press buttons; a tap between two readings counts once", () => {
+  test("press buttons; a tap between two frames counts once", () => {
     keyMoved("Space", true);
     keyMoved("Space", false);
     readHands();
     expect(pressed()).toEqual(["thumb.lower"]);
+    tapsSent();
     readHands();
     expect(pressed()).toEqual([]);
   });
@@ -99,6 +101,19 @@ describe("a finger", () => {
     readHands();
     expect([sticks(), pressed()]).toEqual([[0, 0, 0, 0], []]);
   });
+});
+
+test("a quick tap is held until a frame with it was sent, once", () => {
+  touchButton(2, true);
+  touchButton(2, false);
+  readHands();
+  expect(pressed()).toEqual(["thumb.left"]);
+  // The link did not keep up: nothing was sent, and the tap waits.
+  readHands();
+  expect(pressed()).toEqual(["thumb.left"]);
+  tapsSent();
+  readHands();
+  expect(pressed()).toEqual([]);
 });
 
 describe("a gamepad", () => {

@@ -1,7 +1,8 @@
 // Two texts side by side, and which version last worked.
+
+import { compareTexts } from "@giddy-pebble/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compareTexts } from "../../src/shared/compareTexts.js";
 import { lastWorked } from "../../src/shared/mission/lastWorked.js";
 
 describe("two texts", () => {

@@ -177,7 +177,7 @@ export function travelOf(robot: Robot, turns: readonly number[]): number[] {
 }
 
 type Eye = SensorOf<"eye">;
-/** The first range eye of a robot. */
+/** The first distance sensor of a robot. */
 export const eyeOf = (robot: Robot): Eye | null =>
   robot.sensors.find((sensor): sensor is Eye => sensor.kind === "eye") ?? null;
 

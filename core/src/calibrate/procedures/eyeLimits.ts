@@ -1,4 +1,4 @@
-// Where a range eye goes blind: nearer than it can hear, and at smooth faces met too slantingly.
+// Where a distance sensor goes blind: nearer than it can hear, and at smooth faces met too slantingly.
 import { nearLimitM, silentRad } from "../../robot/found.js";
 import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
@@ -135,7 +135,7 @@ export const eyeLimits: Procedure = {
   id: "eye-limits",
   title: "Distance sensor limits",
   purpose:
-    "Bring a board nearer until the distance sensor reads it wrong, then turn one away until the distance sensor hears nothing.",
+    "Bring a board nearer until the distance sensor reads it wrong. Then turn a board away until the sensor hears nothing.",
   place: "Stand a smooth board before the distance sensor: square on and nearer each time, then 30 cm away and turned.",
   measure: "Read the distance from the distance sensor's face, and by how much the board is turned.",
   rowsWanted: NEAR_SHARES.length + SLANTS_DEG.length,

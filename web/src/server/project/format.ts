@@ -3,6 +3,7 @@
 import { studySummarySchema, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import { documentKind } from "../repositories/documents.js";
+import { TRIAL_SOURCES } from "../repositories/trials.js";
 
 export const PROJECT_FORMAT = "giddy-pebble/project";
 export const PROJECT_VERSION = 1;
@@ -51,7 +52,7 @@ const whole = z.number().int().min(0).max(Number.MAX_SAFE_INTEGER);
 
 export const trialSchema = z.object({
   ...made,
-  source: z.enum(["rehearsal", "robot", "drive"]),
+  source: z.enum(TRIAL_SOURCES),
   seed: whole,
   ideal: z.boolean(),
   outcome: z.enum(["finished", "stopped", "problem"]),

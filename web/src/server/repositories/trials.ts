@@ -3,13 +3,16 @@ import { type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import type { Queryable } from "../database.js";
 
+/** How a run came about: rehearsed, driven by a robot itself, by hand, or timed by hand in a practice round. */
+export const TRIAL_SOURCES = ["rehearsal", "robot", "drive", "practice"] as const;
+
 const trialRow = z.object({
   id: z.uuid(),
   mission_revision: z.uuid(),
   robot_revision: z.uuid(),
   field_revision: z.uuid().nullable(),
   core_version: z.string(),
-  source: z.enum(["rehearsal", "robot", "drive"]),
+  source: z.enum(TRIAL_SOURCES),
   seed: z.coerce.number(),
   ideal: z.boolean(),
   outcome: z.enum(["finished", "stopped", "problem"]),
@@ -28,6 +31,8 @@ const trialRow = z.object({
   robot_name: z.string(),
   robot_number: z.number().int(),
   field_name: z.string().nullable(),
+  field_document: z.uuid().nullable(),
+  field_number: z.number().int().nullable(),
 });
 export type TrialRow = z.infer<typeof trialRow>;
 
@@ -35,7 +40,7 @@ const columns = (
   summary: string,
 ) => `t.id, t.mission_revision, t.robot_revision, t.field_revision, t.core_version, t.source, t.seed, t.ideal, t.outcome, t.success,
   t.score, t.duration_ms, ${summary} as summary, t.note, t.tape, t.tags, t.started_at, md.name as mission_name, mr.number as mission_number, md.id as mission_document,
-  rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name`;
+  rd.id as robot_document, rd.name as robot_name, rr.number as robot_number, fd.name as field_name, fd.id as field_document, fr.number as field_number`;
 const COLUMNS = columns("t.summary");
 /** In lists without what grows with the length of a run. */
 const LISTED = columns("t.summary - '{steps,notes,signs,loads}'::text[]");

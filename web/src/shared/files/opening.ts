@@ -7,7 +7,7 @@ import { handFile } from "../unsaved.js";
 const LARGEST_TEXT = 8_000_000;
 const MB = 1_000_000;
 const KNOWN =
-  "It can be a mission (.cairn), a robot or a field (.json), a drawing (.svg), a picture of a mat (.png, .jpg, .webp) or a whole project (.zip).";
+  "It can be a mission (.cairn), or a robot or a field (.json). It can be a drawing (.svg), a picture of a mat (.png, .jpg, .webp) or a whole project (.zip).";
 
 /** What became of a file: the page it is open on, or why it is not. */
 export type Opened =

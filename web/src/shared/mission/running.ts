@@ -184,5 +184,6 @@ export async function loadTrials(): Promise<void> {
   const { open } = get();
   if (!open) return;
   const list = await api.trials(open.id);
-  if (list.ok) set({ trials: list.value.trials });
+  // What was timed by hand in practice has no recording to show.
+  if (list.ok) set({ trials: list.value.trials.filter(({ source }) => source !== "practice") });
 }

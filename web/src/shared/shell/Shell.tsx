@@ -47,7 +47,7 @@ interface Around {
 const AroundContext = createContext<Around>({ undoing: null, toggleHelp: () => {} });
 
 export interface WorkplaceProps {
-  id: WorkplaceId | "home" | "help";
+  id: WorkplaceId | "home" | "help" | "run";
   phase: Phase;
   /** What is opened: "robot", "field", "trials". */
   word: string;
@@ -117,7 +117,10 @@ function Inside(props: WorkplaceProps) {
     open();
     return back ? onReturn(back) : undefined;
   }, []);
-  const title = WORKPLACES.find((workplace) => workplace.id === id)?.title ?? (id === "help" ? "Words" : "Home");
+  const title =
+    WORKPLACES.find((workplace) => workplace.id === id)?.title ??
+    ({ help: "Words", run: "Run" } as Record<string, string>)[id] ??
+    "Home";
   useEffect(() => titled(name, title), [name, title]);
   const around = useMemo(() => ({ undoing: undoing ?? null, toggleHelp }), [undoing, toggleHelp]);
   return (

@@ -4,7 +4,7 @@ import { create } from "zustand";
 import { ask, haltRobot, hear, linked, useLink } from "../../shared/link/linkStore.js";
 import { runMission } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
-import { held, letGo, readHands, useHands } from "./hands.js";
+import { held, letGo, readHands, tapsSent, useHands } from "./hands.js";
 
 const BEAT_MS = 20;
 /** Not driving, a frame now and then shows how good the link is. */
@@ -113,7 +113,11 @@ function beat(): void {
   }
   beats += 1;
   const { driving } = get();
-  if (!driving && beats % IDLE_BEATS !== 0) return;
+  if (!driving) {
+    // Nobody hears them: a tap before the drive does nothing in it.
+    tapsSent();
+    if (beats % IDLE_BEATS !== 0) return;
+  }
   send(driving ? held.now : HANDSET_AT_REST);
 }
 
@@ -130,6 +134,7 @@ function send(hands: Handset): void {
     levels: [...hands.levels],
     buttons: hands.buttons,
   });
+  tapsSent();
 }
 
 function answered(number: number): void {

@@ -72,8 +72,13 @@ export const touched = {
   levels: [0, 0, 0.5, 0.5] as [number, number, number, number],
   buttons: new Set<number>(),
 };
-/** Pressed since the last reading, even if let go again already: a quick tap counts once. */
+/** Pressed since the last frame that was sent, even if let go again already: a quick tap counts once. */
 const tapped = new Set<number>();
+
+/** The taps of the last reading were sent. A frame that was not sent leaves them for the next one. */
+export function tapsSent(): void {
+  tapped.clear();
+}
 
 /** A finger on a button of the page. */
 export function touchButton(index: number, down: boolean): void {
@@ -252,7 +257,6 @@ export function readHands(): { readonly padGone: boolean } {
   }
   let touchedBits = 0;
   for (const button of [...touched.buttons, ...tapped]) touchedBits |= 1 << button;
-  tapped.clear();
   let now = joined(fromKeys(), { sticks: touched.sticks, levels: touched.levels, buttons: touchedBits });
   const pad = padIndex === null ? null : all[padIndex];
   if (pad) {

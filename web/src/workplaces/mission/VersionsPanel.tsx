@@ -1,8 +1,8 @@
 // Versions: name the present one, list them, compare one with the screen as text and as paths, restore it.
+import { compareTexts } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useMemo, useState } from "react";
 import type { StudyView } from "../../shared/api.js";
-import { compareTexts } from "../../shared/compareTexts.js";
 import { Typed } from "../../shared/controls.js";
 import { useMission } from "../../shared/mission/state.js";
 import {

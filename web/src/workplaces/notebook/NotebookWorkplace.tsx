@@ -6,12 +6,15 @@ import { type Notebook, type NotebookPage, openNotebook } from "@giddy-pebble/co
 import Alert from "@mui/material/Alert";
 import Button from "@mui/material/Button";
 import IconButton from "@mui/material/IconButton";
+import LinearProgress from "@mui/material/LinearProgress";
 import TextField from "@mui/material/TextField";
 import { useRef, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { Bar, Typed } from "../../shared/controls.js";
 import { DifferenceTable } from "../../shared/DifferenceTable.js";
 import type { Binding } from "../../shared/keys.js";
 import { Panel } from "../../shared/Panel.js";
+import { PageView } from "../../shared/paper/PageView.js";
 import { placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
@@ -19,8 +22,7 @@ import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { MatchSheet } from "./MatchSheet.js";
-import { blocksOf, isWritten, print, saveHtml, saveMarkdown } from "./out.js";
-import { PageView } from "./PageView.js";
+import { blocksOf, isWritten, print, saveHtml, saveMarkdown, savePdf, stopPdf } from "./out.js";
 import { PitList, USUAL_LINES } from "./PitList.js";
 import { PracticeClock } from "./PracticeClock.js";
 import { everyPage, titleOf, useNotebook } from "./state.js";
@@ -181,7 +183,9 @@ function Contents() {
 }
 
 function Outputs() {
-  const gathering = useNotebook((state) => state.gathering);
+  const { gathering, making, canPdf } = useNotebook(
+    useShallow((state) => ({ gathering: state.gathering, making: state.making, canPdf: state.canPdf })),
+  );
   if (gathering)
     return (
       <div className="notebookout">
@@ -194,11 +198,31 @@ function Outputs() {
         </Button>
       </div>
     );
+  if (making)
+    return (
+      <div className="notebookout">
+        <span role="status">Printing the PDF. This takes a few seconds.</span>
+        <LinearProgress className="bar" aria-label="Printing the PDF" />
+        <Button variant="outlined" onClick={stopPdf}>
+          Cancel
+        </Button>
+      </div>
+    );
   return (
     <div className="notebookout">
       <Button variant="contained" onClick={() => void print()} title="Ctrl+P">
-        Print or PDF
+        {canPdf ? "Print" : "Print or PDF"}
       </Button>
+      {canPdf && (
+        <>
+          <Button variant="outlined" onClick={() => void savePdf("a4")}>
+            Save as PDF, A4
+          </Button>
+          <Button variant="outlined" onClick={() => void savePdf("letter")}>
+            Save as PDF, letter
+          </Button>
+        </>
+      )}
       <Button variant="outlined" onClick={() => void saveHtml()}>
         Save as one HTML file
       </Button>

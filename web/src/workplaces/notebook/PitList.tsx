@@ -1,5 +1,5 @@
 // The pit list: what is looked at before a match. Some lines look for themselves; own lines are ticked by hand.
-import type { NotebookPage } from "@giddy-pebble/core";
+import { type NotebookPage, openRobot, packVolts } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
@@ -52,6 +52,34 @@ function Looked({ good, words }: { good: boolean | null; words: string }) {
   );
 }
 
+/** Share of charge under which a pack is not taken into a match. */
+const ENOUGH = 0.5;
+
+/** The linked robot's pack, judged by its own cells. */
+function Charge({ robot, volts }: { robot: string; volts: number }) {
+  const project = useNotebook((state) => state.project);
+  const [least, setLeast] = useState<number | null>(null);
+  useEffect(() => {
+    let here = true;
+    const own = project.find(({ kind, name }) => kind === "robot" && name === robot);
+    if (own)
+      void api.open(own.id).then((open) => {
+        const read = open.ok ? openRobot(open.value.draft?.body ?? open.value.head.body) : null;
+        if (here && read?.ok) setLeast(packVolts(read.document, ENOUGH));
+      });
+    return () => {
+      here = false;
+    };
+  }, [project, robot]);
+  const words = `Its pack has ${volts.toFixed(2)} V`;
+  if (least === null) return <Looked good={null} words={`${words}. No robot called ${robot} is described here.`} />;
+  return volts >= least ? (
+    <Looked good words={`${words}: more than half full`} />
+  ) : (
+    <Looked good={false} words={`${words}, under ${least.toFixed(2)} V: charge it`} />
+  );
+}
+
 /** What the page finds out itself. */
 function Checks() {
   const { is, hello, state } = useLink();
@@ -64,9 +92,7 @@ function Checks() {
         good={linked ? true : null}
         words={linked ? `${hello.robot} is linked` : "No robot is linked: link one at the top right"}
       />
-      {linked && volts !== null && (
-        <Looked good={volts > 7} words={`Its pack has ${volts.toFixed(2)} V${volts > 7 ? "" : ": charge it"}`} />
-      )}
+      {linked && volts !== null && <Charge robot={hello.robot} volts={volts} />}
       {stale === null && <Looked good={null} words="Looking at calibrations…" />}
       {stale?.length === 0 && <Looked good words="Every robot was measured since it was changed" />}
       {stale?.map((words) => (

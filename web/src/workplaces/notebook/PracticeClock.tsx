@@ -4,7 +4,7 @@ import Dialog from "@mui/material/Dialog";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { MatchPage } from "./MatchSheet.js";
 import { useNotebook } from "./state.js";
-import { replace } from "./store.js";
+import { keepRound } from "./store.js";
 
 interface Mark {
   readonly name: string;
@@ -48,9 +48,8 @@ export function PracticeClock({ page }: { page: MatchPage }) {
     [begun, over, page.roundS],
   );
   const keep = () => {
-    const round = { at: new Date().toISOString(), marks: [...marks], points };
-    replace({ ...page, rounds: [...page.rounds, round].slice(-500) }, "keeping a round of practice");
     close();
+    keepRound(page, [...marks], points, new Date(Date.now() - (begun === null ? 0 : performance.now() - begun)));
   };
 
   // Space begins; a digit ticks its mission off, with Shift as failed; U takes the last mark back.

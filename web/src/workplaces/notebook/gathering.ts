@@ -1,14 +1,19 @@
 // What pages are made of: asked for from the server, put together by the core.
 import {
   calibrationsPage,
+  decisionsPage,
+  defaultSettings,
   fieldPage,
   type ListedVersion,
+  type MissionDecisions,
   missionPage,
   type NotebookPage,
   openField,
   openRobot,
   type PageDocument,
   PROCEDURES,
+  type Robot,
+  type RobotDecisions,
   robotPage,
   timelinePage,
   trialsPage,
@@ -36,6 +41,15 @@ async function about(document: ListedDocument, page: string): Promise<PageDocume
   return { name: document.name, href: `/${page}?${page}=${document.id}`, versions };
 }
 
+/** A version of a robot, or what is on the screen; null when it cannot be read. */
+async function robotAt(id: string, number: number | null): Promise<Robot | null> {
+  const found = number === null ? await api.open(id) : await api.revision(id, number);
+  if (!found.ok) return null;
+  const body = "body" in found.value ? found.value.body : (found.value.draft?.body ?? found.value.head.body);
+  const read = openRobot(body);
+  return read.ok ? read.document : null;
+}
+
 async function robotMade(document: ListedDocument): Promise<Made> {
   const { draft, head } = await told(api.open(document.id));
   const read = openRobot(draft?.body ?? head.body);
@@ -47,14 +61,23 @@ async function robotMade(document: ListedDocument): Promise<Made> {
 
 async function calibrationsMade(document: ListedDocument): Promise<Made> {
   const { calibrations } = await told(api.calibrations(document.id));
-  const list = calibrations.map(({ quantity, rows, result, appliedNumber, createdAt }) => ({
-    title: PROCEDURES.find(({ id }) => id === quantity)?.title ?? quantity,
-    result: result.title ?? "",
-    words: result.words ?? "",
-    rows: rows.filter(({ struck }) => !struck).length,
-    version: appliedNumber,
-    madeAt: createdAt,
-  }));
+  const now = await robotAt(document.id, null);
+  const list = await Promise.all(
+    calibrations.map(async ({ quantity, rows, result, appliedNumber, createdAt }) => {
+      const procedure = PROCEDURES.find(({ id }) => id === quantity);
+      // It was measured with what was in force before it was used.
+      const then = appliedNumber !== null && appliedNumber > 1 ? await robotAt(document.id, appliedNumber - 1) : now;
+      return {
+        title: procedure?.title ?? quantity,
+        result: result.title ?? "",
+        words: result.words ?? "",
+        rows: rows.filter(({ struck }) => !struck).length,
+        version: appliedNumber,
+        madeAt: createdAt,
+        chart: procedure && then ? procedure.chart(then, rows, defaultSettings(procedure)) : null,
+      };
+    }),
+  );
   return { blocks: calibrationsPage(document.name, `/calibrate?robot=${document.id}`, list) };
 }
 
@@ -95,8 +118,46 @@ async function trialsMade(): Promise<Made> {
     seconds: trial.durationMs / 1000,
     note: [trial.note, ...trial.tags].filter(Boolean).join(", "),
     at: trial.startedAt,
+    href: `/run?run=${trial.id}`,
   }));
   return { blocks: trialsPage(list, counts.count, counts.worked) };
+}
+
+/** Newest versions of each document that the page of decisions tells of. */
+const NEWEST_CHANGES = 6;
+
+/** Versions that changed something, newest first, each with what it holds and what the one before held. */
+async function changesOf<T>(document: ListedDocument, holds: (number: number) => Promise<T | null>) {
+  const { revisions } = await told(api.revisions(document.id, null));
+  const changed = revisions.filter(({ number }) => number > 1).slice(0, NEWEST_CHANGES);
+  const all = await Promise.all(
+    changed.map(async ({ number, name, reason, createdAt: madeAt }) => {
+      const [before, after] = await Promise.all([holds(number - 1), holds(number)]);
+      return before === null || after === null ? [] : [{ number, name, reason, madeAt, before, after }];
+    }),
+  );
+  return all.flat();
+}
+
+async function decisionsMade(project: readonly ListedDocument[]): Promise<Made> {
+  const list: (RobotDecisions | MissionDecisions)[] = [];
+  for (const document of project.filter(({ headRevision }) => headRevision > 1)) {
+    const { id, kind, name } = document;
+    const href = `/${kind}?${kind}=${id}`;
+    if (kind === "robot")
+      list.push({ kind, name, href, changes: await changesOf(document, (number) => robotAt(id, number)) });
+    if (kind !== "mission") continue;
+    const text = async (number: number) => {
+      const found = await api.revision(id, number);
+      return found.ok ? found.value.text : null;
+    };
+    const [changes, counts] = await Promise.all([
+      changesOf(document, text),
+      told(api.trialCounts({ ...ALL, mission: id })),
+    ]);
+    list.push({ kind, name, href, changes, rates: counts.versions });
+  }
+  return { blocks: decisionsPage(list) };
 }
 
 const PAGES: Readonly<Record<string, string>> = {
@@ -130,6 +191,7 @@ export async function makePage(
   try {
     if (page.of === "trials") return await trialsMade();
     if (page.of === "timeline") return await timelineMade();
+    if (page.of === "decisions") return await decisionsMade(project);
     const kind = page.of === "calibrations" ? "robot" : page.of;
     const document = project.find((one) => one.kind === kind && one.name === page.name);
     if (!document)

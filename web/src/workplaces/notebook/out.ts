@@ -9,7 +9,8 @@ import {
   type WholePage,
 } from "@giddy-pebble/core";
 import { strToU8, zipSync } from "fflate";
-import { markdownHtml } from "./markdown.js";
+import { api } from "../../shared/api.js";
+import { markdownHtml } from "../../shared/paper/markdown.js";
 import { titleOf, useNotebook } from "./state.js";
 import { gatherAll } from "./store.js";
 
@@ -82,12 +83,12 @@ function dataAddress(bytes: Uint8Array): string {
   return `data:image/jpeg;base64,${btoa(text)}`;
 }
 
-/** One HTML file that holds everything. */
-export async function saveHtml(): Promise<void> {
-  if (!(await gatherAll())) return;
+/** Everything as HTML that stands alone; null when gathering it was cancelled. */
+async function wholeHtml(): Promise<string | null> {
+  if (!(await gatherAll())) return null;
   const pages = wholePages();
   const photos = await photoBytes(pages);
-  const html = notebookHtml(useNotebook.getState().notebook.name, pages, {
+  return notebookHtml(useNotebook.getState().notebook.name, pages, {
     site: window.location.origin,
     markdown: markdownHtml,
     photo: (asset) => {
@@ -95,8 +96,31 @@ export async function saveHtml(): Promise<void> {
       return bytes ? dataAddress(bytes) : "";
     },
   });
-  save(`${stem()}.html`, html, "text/html");
 }
+
+/** One HTML file that holds everything. */
+export async function saveHtml(): Promise<void> {
+  const html = await wholeHtml();
+  if (html !== null) save(`${stem()}.html`, html, "text/html");
+}
+
+let printing: AbortController | null = null;
+
+/** PDF, made by the server's own browser. */
+export async function savePdf(paper: "a4" | "letter"): Promise<void> {
+  const html = await wholeHtml();
+  if (html === null) return;
+  printing = new AbortController();
+  useNotebook.setState({ making: "pdf" });
+  const made = await api.printPdf(html, paper, printing.signal);
+  const cancelled = printing.signal.aborted;
+  printing = null;
+  useNotebook.setState({ making: null });
+  if (made.ok) save(`${stem()}.pdf`, made.value as Uint8Array<ArrayBuffer>, "application/pdf");
+  else useNotebook.setState({ message: cancelled ? "No PDF was made." : `No PDF was made: ${made.message}` });
+}
+
+export const stopPdf = () => printing?.abort();
 
 /** Markdown with its pictures, in one .zip. */
 export async function saveMarkdown(): Promise<void> {

@@ -1,5 +1,5 @@
 // The Notebook workplace's state: the open notebook with its history, the page on the screen, what pages are made of.
-import { NOTEBOOK_FORMAT, type Notebook, type NotebookPage, type PageBlock } from "@giddy-pebble/core";
+import { type MadeOf, NOTEBOOK_FORMAT, type Notebook, type NotebookPage, type PageBlock } from "@giddy-pebble/core";
 import { create } from "zustand";
 import type { ListedDocument } from "../../shared/api.js";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
@@ -21,6 +21,10 @@ export interface NotebookState extends DocumentSlice<Notebook> {
   /** Pages are gathered for paper or a file: how many of them are there. */
   gathering: { readonly done: number; readonly of: number } | null;
   printing: boolean;
+  /** The server prints a PDF. */
+  making: "pdf" | null;
+  /** Whether the server can. */
+  canPdf: boolean;
 }
 
 export function emptyNotebook(name: string): Notebook {
@@ -38,6 +42,8 @@ export function initialState(): NotebookState {
     practising: null,
     gathering: null,
     printing: false,
+    making: null,
+    canPdf: false,
   };
 }
 
@@ -49,6 +55,7 @@ const TITLES = {
   field: (name: string) => `Field ${name}`,
   mission: (name: string) => `Mission ${name}`,
   trials: () => "Trials",
+  decisions: () => "Decisions",
   timeline: () => "Timeline",
 } as const;
 
@@ -73,7 +80,7 @@ export function freeId(notebook: Notebook, stem: string): string {
 /** A page for each robot, what was measured on it, each field, each mission, the runs, and what happened. */
 export function everyPage(project: readonly Pick<ListedDocument, "kind" | "name">[]): NotebookPage[] {
   const named = (kind: string) => project.filter((one) => one.kind === kind).map(({ name }) => name);
-  const made = (of: "robot" | "calibrations" | "field" | "mission" | "trials" | "timeline", name: string | null) => ({
+  const made = (of: MadeOf, name: string | null) => ({
     kind: "made" as const,
     id: "",
     of,
@@ -83,6 +90,7 @@ export function everyPage(project: readonly Pick<ListedDocument, "kind" | "name"
   const pages: NotebookPage[] = [
     { kind: "own", id: "", title: "About this season", text: "", photos: [] },
     made("timeline", null),
+    made("decisions", null),
     ...named("robot").flatMap((name) => [made("robot", name), made("calibrations", name)]),
     ...named("field").map((name) => made("field", name)),
     ...named("mission").map((name) => made("mission", name)),

@@ -1,5 +1,5 @@
 // What a person does in the Notebook workplace: pages put in, moved, taken out, written, frozen.
-import { changedSince, type Notebook, type NotebookPage, openNotebook } from "@giddy-pebble/core";
+import { changedSince, type Notebook, type NotebookPage, openNotebook, type PracticeRound } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
@@ -16,10 +16,10 @@ const actions = documentActions<Notebook>({
   set,
   present: () => get().notebook,
   put: (notebook, changes, fresh) => {
-    const { page, project, made } = get();
+    const { page, project, made, canPdf } = get();
     const there = notebook.pages.some(({ id }) => id === page);
     set({
-      ...(fresh ? { ...initialState(), project, made: new Map() } : { made }),
+      ...(fresh ? { ...initialState(), project, canPdf, made: new Map() } : { made }),
       ...changes,
       notebook,
       page: there ? page : (notebook.pages[0]?.id ?? null),
@@ -32,7 +32,8 @@ const actions = documentActions<Notebook>({
 export const { returnTo, change, undo, redo, nameRevision, restoreRevision, make, settle } = actions;
 
 export async function start(id: string | null): Promise<void> {
-  const project = await api.documents();
+  const [project, pdf] = await Promise.all([api.documents(), api.canPdf()]);
+  set({ canPdf: pdf.ok && pdf.value.available });
   if (project.ok) set({ project: project.value.documents });
   await actions.start(id);
   const page = placed("page");
@@ -128,6 +129,33 @@ type Own = Extract<NotebookPage, { kind: "own" }>;
 export function writePage(page: Own, changes: Partial<Pick<Own, "title" | "text" | "photos">>): void {
   const [what = "page"] = Object.keys(changes);
   replace({ ...page, ...changes }, `writing ${titleOf(page)}`, `${page.id}/${what}`);
+}
+
+/** Keeps a round of practice on its sheet, and what was ticked off in it as runs. */
+export function keepRound(
+  page: Extract<NotebookPage, { kind: "match" }>,
+  marks: PracticeRound["marks"],
+  points: number,
+  begun: Date,
+): void {
+  const round = { at: begun.toISOString(), marks, points };
+  replace({ ...page, rounds: [...page.rounds, round].slice(-500) }, "keeping a round of practice");
+  if (marks.length === 0) return set({ message: "The round is kept. Nothing was ticked off in it." });
+  const worth = new Map(page.entries.map((entry) => [entry.name, entry.points]));
+  const runs = marks.map(({ name, atS, worked }, i) => ({
+    mission: name,
+    atS,
+    tookS: Math.max(0, Math.round((atS - (marks[i - 1]?.atS ?? 0)) * 1000) / 1000),
+    worked,
+    points: worth.get(name) ?? 0,
+  }));
+  void api.keepPractice({ at: round.at, marks: runs }).then((kept) => {
+    if (!kept.ok) return set({ message: `The round is kept here, but not in Trials: ${kept.message}` });
+    const { kept: count, unknown } = kept.value;
+    const left =
+      unknown.length === 0 ? "" : ` Not in Trials: ${unknown.join(", ")}. No mission with a robot has that name.`;
+    set({ message: `The round is kept. ${count} run${count === 1 ? "" : "s"} of it stand in Trials.${left}` });
+  });
 }
 
 const LARGEST_PHOTO = 30 * 1024 * 1024;

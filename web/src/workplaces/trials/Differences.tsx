@@ -1,7 +1,6 @@
 // What changed between two runs: the text, the versions, and what each step did.
 
-import { compareRuns, differenceWords, poseDifference } from "@giddy-pebble/core";
-import { compareTexts } from "../../shared/compareTexts.js";
+import { compareRuns, compareTexts, differenceWords, poseDifference } from "@giddy-pebble/core";
 import { Fold } from "../../shared/Fold.js";
 import { RobotDifferences } from "../../shared/RobotDifferences.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";

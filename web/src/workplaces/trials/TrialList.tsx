@@ -1,9 +1,10 @@
 // Kept runs, newest first, with filters; a run is chosen to be laid over others, and can be written a note on.
+import { SOURCE_WORDS } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import Chip from "@mui/material/Chip";
-import { useState } from "react";
-import type { StudyView, TrialFilter, TrialView } from "../../shared/api.js";
+import { Fragment, useState } from "react";
+import type { StudyView, TrialCounts, TrialFilter, TrialView } from "../../shared/api.js";
 import { Pick, Typed } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { linkTo } from "../../shared/place.js";
@@ -12,16 +13,41 @@ import { COLOURS } from "./Overlay.js";
 import { filteredStudies, mark, narrow, noteMarked, older, tagMarked, toggle, useTrials, writeNote } from "./store.js";
 import { Tape } from "./Tape.js";
 
-const SOURCE: Readonly<Record<string, string>> = { rehearsal: "rehearsed", robot: "robot", drive: "by hand" };
+/** A run, or many at once. */
+interface Row {
+  readonly at: string;
+  readonly version: number;
+  readonly trial: TrialView | null;
+  readonly study: StudyView | null;
+}
+
+const NO_RATES: TrialCounts["versions"] = [];
+
+/** Above the runs of one version: how often it worked in everything that fits. */
+function VersionHead({ version, rate }: { version: number; rate: TrialCounts["versions"][number] | undefined }) {
+  return (
+    <li className="versionhead">
+      Version {version}
+      {rate && (
+        <span className="quiet">
+          {" "}
+          worked {rate.successes} of {rate.runs}
+        </span>
+      )}
+    </li>
+  );
+}
 
 export function TrialList() {
   const { trials, studies, filter, next, shown, counts, missions, marked } = useTrials();
   const many = filteredStudies({ studies, filter, trials, next });
-  // Newest first, whichever they are.
-  const rows = [
-    ...trials.map((trial) => ({ at: trial.startedAt, trial, study: null })),
-    ...many.map((study) => ({ at: study.createdAt, trial: null, study })),
-  ].sort((a, b) => (a.at < b.at ? 1 : -1));
+  // Of one mission they stand version by version; newest first, whichever they are.
+  const byVersion = filter.mission !== "";
+  const rows: Row[] = [
+    ...trials.map((trial) => ({ at: trial.startedAt, version: trial.mission.number, trial, study: null })),
+    ...many.map((study) => ({ at: study.createdAt, version: study.mission.number, trial: null, study })),
+  ].sort((a, b) => (byVersion && b.version - a.version) || (a.at < b.at ? 1 : -1));
+  const rates = counts?.versions ?? NO_RATES;
   return (
     <section className="trialslist" aria-label="Kept runs">
       <header>
@@ -49,6 +75,7 @@ export function TrialList() {
             <option value="robot">robots</option>
             <option value="rehearsal">rehearsals</option>
             <option value="drive">by hand</option>
+            <option value="practice">practice rounds</option>
           </Pick>
           <Pick
             aria-label="Result"
@@ -76,18 +103,21 @@ export function TrialList() {
         </p>
       </header>
       <ul>
-        {rows.map(({ trial, study }) =>
-          trial ? (
-            <TrialRow
-              key={trial.id}
-              trial={trial}
-              index={shown.findIndex((one) => one.trial.id === trial.id)}
-              marked={marked.has(trial.id)}
-            />
-          ) : (
-            <StudyRow key={study.id} study={study} />
-          ),
-        )}
+        {rows.map((row, i) => (
+          <Fragment key={row.trial?.id ?? row.study?.id}>
+            {byVersion && row.version !== rows[i - 1]?.version && (
+              <VersionHead version={row.version} rate={rates.find(({ number }) => number === row.version)} />
+            )}
+            {row.trial && (
+              <TrialRow
+                trial={row.trial}
+                index={shown.findIndex((one) => one.trial.id === row.trial?.id)}
+                marked={marked.has(row.trial.id)}
+              />
+            )}
+            {row.study && <StudyRow study={row.study} />}
+          </Fragment>
+        ))}
         {rows.length === 0 && <li className="quiet">No kept run fits these filters.</li>}
       </ul>
       {next && <Button onClick={() => void older()}>Older runs</Button>}
@@ -192,29 +222,45 @@ function TrialRow({ trial, index, marked }: { trial: TrialView; index: number; m
         onChange={() => mark(trial.id)}
         slotProps={{ input: { "aria-label": `Mark the run of ${trial.mission.name}, ${when(trial.startedAt)}` } }}
       />
-      <button type="button" aria-pressed={chosen} onClick={() => void toggle(trial)}>
-        {chosen ? (
-          <span className="swatch" style={{ background: COLOURS[index] }} aria-hidden="true" />
-        ) : (
-          <OutcomeMark worked={trial.success} />
-        )}
-        <span>
-          {trial.mission.name} <span className="quiet">version {trial.mission.number}</span>
-          <br />
-          <span className="quiet">
-            {SOURCE[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} · {when(trial.startedAt)}
-            {trial.note && ` · “${trial.note}”`}
-            {trial.tags.length > 0 && ` · ${trial.tags.join(", ")}`}
-          </span>
-        </span>
-        <span className="trialend">
-          <span className={trial.success ? "worked" : "failed"}>{trial.success ? "worked" : "did not work"}</span>
-          <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
-        </span>
-      </button>
+      {trial.source === "practice" ? (
+        // Nothing recorded it: there is its own page, and nothing to lay over others.
+        <a className="runrow" href={linkTo(`/run?run=${trial.id}`)}>
+          <RunWords trial={trial} index={-1} />
+        </a>
+      ) : (
+        <button type="button" className="runrow" aria-pressed={chosen} onClick={() => void toggle(trial)}>
+          <RunWords trial={trial} index={index} />
+        </button>
+      )}
       {chosen && <Note trial={trial} />}
       {chosen && trial.source !== "rehearsal" && <Tape trial={trial} />}
     </li>
+  );
+}
+
+function RunWords({ trial, index }: { trial: TrialView; index: number }) {
+  return (
+    <>
+      {index !== -1 ? (
+        <span className="swatch" style={{ background: COLOURS[index] }} aria-hidden="true" />
+      ) : (
+        <OutcomeMark worked={trial.success} />
+      )}
+      <span>
+        {trial.mission.name} <span className="quiet">version {trial.mission.number}</span>
+        <br />
+        <span className="quiet">
+          {SOURCE_WORDS[trial.source] ?? trial.source} · {trial.robot.name} {trial.robot.number} ·{" "}
+          {when(trial.startedAt)}
+          {trial.note && ` · “${trial.note}”`}
+          {trial.tags.length > 0 && ` · ${trial.tags.join(", ")}`}
+        </span>
+      </span>
+      <span className="trialend">
+        <span className={trial.success ? "worked" : "failed"}>{trial.success ? "worked" : "did not work"}</span>
+        <span className="mono">{(trial.durationMs / 1000).toFixed(1)} s</span>
+      </span>
+    </>
   );
 }
 
@@ -224,6 +270,7 @@ function Note({ trial }: { trial: TrialView }) {
   return (
     <div className="trialnote">
       {reason !== "" && <p>{reason}</p>}
+      <a href={linkTo(`/run?run=${trial.id}`)}>The page of this run, to read, send on or print</a>
       <Typed
         aria-label={`Note on this run of ${trial.mission.name}`}
         placeholder="A note: pack, floor, what was touched"

@@ -2,15 +2,12 @@
 import {
   type Field,
   foundAt,
-  openField,
   openFloor,
-  openRobot,
   type Pose,
   type Robot,
   type RunSummary,
   type Trace,
   type TypedTape,
-  unpackTrace,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import {
@@ -21,8 +18,8 @@ import {
   type TrialFilter,
   type TrialView,
 } from "../../shared/api.js";
-import { withPng } from "../../shared/field/pictures.js";
 import { moveTo, placed } from "../../shared/place.js";
+import { fieldOf, robotOf, traceOf } from "../../shared/runs.js";
 import type { Phase } from "../../shared/shell/Shell.js";
 
 /** A chosen run with everything it recorded. */
@@ -191,36 +188,25 @@ export async function toggle(trial: TrialView): Promise<void> {
   if (shown.some((one) => one.trial.id === trial.id)) return showing(shown.filter((one) => one.trial.id !== trial.id));
   if (shown.length >= MOST_SHOWN)
     return set({ message: `${MOST_SHOWN} runs are compared at most. Take one out first.` });
-  const [bytes, whole, revision, own] = await Promise.all([
-    api.trace(trial.id),
+  const [trace, whole, revision, robot] = await Promise.all([
+    traceOf(trial),
     api.trial(trial.id),
     api.revision(trial.mission.document, trial.mission.number),
-    api.revision(trial.robot.document, trial.robot.number),
+    robotOf(trial),
   ]);
-  const robot = own.ok ? openRobot(own.value.body) : null;
-  if (!bytes.ok) return set({ message: bytes.message });
+  if (!trace.ok) return set({ message: trace.message });
   if (!whole.ok) return set({ message: whole.message });
-  const read = unpackTrace(bytes.value);
-  if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
   const one: ShownTrial = {
     trial,
-    trace: read.trace,
+    trace: trace.value,
     summary: whole.value.summary as unknown as RunSummary,
     text: revision.ok ? (revision.value.text ?? "") : "",
-    robot: robot?.ok ? robot.document : null,
+    robot,
   };
   // The address of the page may have brought it meanwhile.
   if (get().shown.some((other) => other.trial.id === trial.id)) return;
   showing([...get().shown, one]);
   if (get().shown.length === 1) set({ field: await fieldOf(trial) });
-}
-
-async function fieldOf(trial: TrialView): Promise<Field> {
-  const fields = await api.documents("field");
-  const found = fields.ok ? fields.value.documents.find(({ name }) => name === trial.field?.name) : undefined;
-  const open = found ? await api.open(found.id) : null;
-  const read = open?.ok ? openField(open.value.draft?.body ?? open.value.head.body) : null;
-  return read?.ok ? withPng(read.document) : openFloor();
 }
 
 /** Where the robot was found after a run: typed by a person, else by the stand-in's own tape. */

@@ -1,4 +1,5 @@
 // A page of the notebook: its pieces, each with where it comes from.
+import "./paper.css";
 import { type PageBlock, type PageSource, svgAddress } from "@giddy-pebble/core";
 import Table from "@mui/material/Table";
 import TableBody from "@mui/material/TableBody";
@@ -67,6 +68,11 @@ function BlockView({ block }: { block: PageBlock }) {
   }
 }
 
+/** Words that lead to what their row is about, where there is such a place. */
+function Led({ href, words }: { href: string | null | undefined; words: string }) {
+  return href ? <a href={href}>{words}</a> : words;
+}
+
 function Cells({ block }: { block: Extract<PageBlock, { kind: "table" }> }) {
   return (
     <>
@@ -84,7 +90,7 @@ function Cells({ block }: { block: Extract<PageBlock, { kind: "table" }> }) {
             <TableRow key={i}>
               {row.map((cell, k) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a cell is its place in the row
-                <TableCell key={k}>{cell}</TableCell>
+                <TableCell key={k}>{k === 0 ? <Led href={block.hrefs[i]} words={cell} /> : cell}</TableCell>
               ))}
             </TableRow>
           ))}

@@ -1,0 +1,82 @@
+// PDF by a Chromium of this computer, where there is one: pages that stand alone are printed, with scripts and network off.
+import { accessSync, constants } from "node:fs";
+import path from "node:path";
+import puppeteer from "puppeteer-core";
+
+/** How long printing may take, ms. */
+const LONGEST_MS = 120_000;
+
+function isProgram(file: string): boolean {
+  try {
+    accessSync(file, constants.X_OK);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** @returns path of a Chromium on this computer; null where there is none */
+export function findChromium(): string | null {
+  const said = process.env.GIDDY_CHROMIUM;
+  if (said) return isProgram(said) ? said : null;
+  for (const folder of (process.env.PATH ?? "").split(path.delimiter))
+    for (const name of ["chromium", "chromium-browser"]) {
+      const file = path.join(folder, name);
+      if (path.isAbsolute(file) && isProgram(file)) return file;
+    }
+  return null;
+}
+
+/** Headless and quiet. Root has no sandbox of its own; what is printed runs no scripts and fetches nothing. */
+const FLAGS = [
+  ...(process.getuid?.() === 0 ? ["--no-sandbox"] : []),
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];
+
+export class Cancelled extends Error {}
+
+let printing = false;
+export const isPrinting = () => printing;
+
+/**
+ * Prints HTML that needs nothing beside it.
+ * @param paper - its page numbers are those of the style sheet
+ * @throws Cancelled when the signal says so
+ */
+export async function printPdf(
+  chromium: string,
+  html: string,
+  paper: "a4" | "letter",
+  signal: AbortSignal,
+): Promise<Uint8Array> {
+  printing = true;
+  try {
+    if (signal.aborted) throw new Cancelled();
+    const browser = await puppeteer.launch({ executablePath: chromium, headless: true, args: FLAGS });
+    const stop = () => void browser.close().catch(() => {});
+    signal.addEventListener("abort", stop, { once: true });
+    try {
+      const page = await browser.newPage();
+      await page.setJavaScriptEnabled(false);
+      await page.setRequestInterception(true);
+      page.on("request", (request) =>
+        request.url().startsWith("data:") || request.url() === "about:blank" ? request.continue() : request.abort(),
+      );
+      await page.setContent(html, { waitUntil: "load", timeout: LONGEST_MS });
+      return await page.pdf({ format: paper, preferCSSPageSize: false, printBackground: true, timeout: LONGEST_MS });
+    } catch (error) {
+      if (signal.aborted) throw new Cancelled();
+      throw error;
+    } finally {
+      signal.removeEventListener("abort", stop);
+      await browser.close().catch(() => {});
+    }
+  } finally {
+    printing = false;
+  }
+}
