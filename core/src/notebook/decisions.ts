@@ -40,7 +40,7 @@ const MOST_NAMED = 4;
 
 function joined(parts: readonly string[]): string {
   const rest = parts.length - MOST_NAMED;
-  return parts.slice(0, MOST_NAMED).join("; ") + (rest > 0 ? `; and ${rest} more` : "");
+  return [...parts.slice(0, MOST_NAMED), ...(rest > 0 ? [`and ${rest} more`] : [])].join("\n");
 }
 
 function robotChange({ before, after }: Changed<Robot>): [what: string, did: string] {

@@ -61,7 +61,7 @@ export function svgAddress(svg: string): string {
 const STYLE = `body{font:15px/1.5 system-ui,sans-serif;color:#1E2B33;max-width:780px;margin:0 auto;padding:24px}
 h1{font-size:26px}h2{font-size:20px;border-bottom:2px solid #0E6A6B;padding-bottom:4px}h3{font-size:15px;margin:18px 0 4px}
 section{break-before:page}table{border-collapse:collapse;width:100%;font-size:13px}th,td{text-align:left;vertical-align:top;padding:3px 10px 3px 0;border-bottom:1px solid #DDD6C8;overflow-wrap:anywhere}
-tr,figure,pre{break-inside:avoid}thead{display:table-header-group}figure{margin:12px 0}img{max-width:100%;max-height:420px}figcaption,.source,.from,.frozen{font-size:12px;color:#5B6A73}
+th{overflow-wrap:normal}tr,figure,pre{break-inside:avoid}thead{display:table-header-group}figure{margin:12px 0}img{max-width:100%;max-height:420px}figcaption,.source,.from,.frozen{font-size:12px;color:#5B6A73}
 pre{background:#F4F1EA;padding:10px;white-space:pre-wrap;font-size:12px}nav a{display:block}
 @page{margin:18mm 16mm;@bottom-center{content:counter(page) " of " counter(pages);font-size:10px}}`;
 

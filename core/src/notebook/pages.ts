@@ -7,6 +7,7 @@ import { packVolts } from "../robot/budget.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
 import { leadWheel } from "../robot/drivetrain.js";
+import { addStage } from "../robot/edits.js";
 import { robotFigures } from "../robot/figures.js";
 import { gearChoice, teethWords } from "../robot/gearBench.js";
 import { partsOf } from "../robot/parts.js";
@@ -78,15 +79,26 @@ function partWords(robot: Robot, ref: string, kind: string): string {
   return kind;
 }
 
+/** What a motor straight on its wheel is held against: 16 : 24 is slower, 24 : 16 faster. */
+const STRAIGHT_BESIDE: readonly (readonly Stage[])[] = [
+  [16, 24],
+  [24, 16],
+].map(([driverTeeth = 1, drivenTeeth = 1]) => addStage([]).map((gear) => ({ ...gear, driverTeeth, drivenTeeth })));
+
+/** The same stages with four teeth more, then four fewer, on the first driven gear. */
+function beside(first: Stage, rest: readonly Stage[]): (readonly Stage[])[] {
+  return [4, -4]
+    .filter((teeth) => first.drivenTeeth + teeth >= 8)
+    .map((teeth) => [{ ...first, drivenTeeth: first.drivenTeeth + teeth }, ...rest]);
+}
+
 /** Why these gears: speed against push for the fitted ones, with one step slower and one faster beside them. */
 function gearPieces(robot: Robot, href: string): PageBlock[] {
   const [first, ...rest] = leadWheel(robot, "left")?.wheel.stages ?? [];
   const [full, tired] = [packVolts(robot, 1), packVolts(robot, 0.1)].map((v) => v - robot.board.driverDropVolts);
   const choice = (stages: readonly Stage[]) => gearChoice(robot, stages, full ?? 0, tired ?? 0);
-  const beside = (teeth: number): readonly Stage[][] =>
-    first && first.drivenTeeth + teeth >= 8 ? [[{ ...first, drivenTeeth: first.drivenTeeth + teeth }, ...rest]] : [];
   const fitted = choice(first ? [first, ...rest] : []);
-  const others = [...beside(4), ...beside(-4)].map(choice);
+  const others = (first ? beside(first, rest) : STRAIGHT_BESIDE).map(choice);
   const svg = chartDrawing({
     x: { label: "push of one side", unit: "N" },
     y: { label: "speed", unit: "cm/s" },
@@ -107,7 +119,7 @@ function gearPieces(robot: Robot, href: string): PageBlock[] {
     heading("Why these gears"),
     text(`Fitted, ${teethWords(fitted.stages)}: ${fitted.verdict}`, from),
     ...others.map((other) => text(`Instead, ${teethWords(other.stages)}: ${other.verdict}`)),
-    ...drawing(svg, "Speed against push of one side: the fitted gears, and one step slower and faster", from),
+    ...drawing(svg, "Speed against push of one side: the fitted gears, and others beside them", from),
   ];
 }
 

@@ -92,7 +92,7 @@ export function runPage(run: PageRun): PageBlock[] {
   const touched = [...new Set((summary.contacts ?? []).map(({ what }) => what))];
   return [
     text(run.worked ? "It worked." : `It did not work. ${summary.reason ?? ""}`.trim(), mission),
-    table(["What", ""], facts(run), { words: `Robot ${run.robot.name}`, href: run.robot.href }),
+    table(["What", "Value"], facts(run), { words: `Robot ${run.robot.name}`, href: run.robot.href }),
     ...(touched.length === 0 ? [] : [text(`It touched ${touched.join(", ")}.`)]),
     ...(field && x && y ? drawing(fieldSketch(field, { x, y }), "Its way on the field", mission) : []),
     ...(trace ? [heading("Readings"), ...charts(trace)] : [text("Nothing recorded this run: it was timed by hand.")]),

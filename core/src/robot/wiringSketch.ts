@@ -30,12 +30,12 @@ export function wiringSketch(robot: Robot): string | null {
   });
   if (!board || wired.length === 0) return null;
   const used = board.terminals.filter((terminal) => wired.some((one) => one.terminal === terminal));
-  const boardHeight = used.length * ROW + 40;
+  const boardHeight = used.length * ROW + 16;
   const parts = [...new Set(wired.map(({ device }) => device.part))];
   const devicesHeight = wired.length * ROW + parts.length * (ROW + GAP);
   const height = Math.max(boardHeight, devicesHeight) + 20;
   const boardTop = (height - boardHeight) / 2;
-  const terminalY = (id: string) => boardTop + 34 + used.findIndex((terminal) => terminal.id === id) * ROW + ROW / 2;
+  const terminalY = (id: string) => boardTop + 8 + used.findIndex((terminal) => terminal.id === id) * ROW + ROW / 2;
 
   const out: string[] = [];
   const lines: Line[] = [];
@@ -69,7 +69,7 @@ export function wiringSketch(robot: Robot): string | null {
   return [
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${height}" font-family="sans-serif" font-size="12" fill="#1E2B33">`,
     `<rect x="${BOARD_LEFT}" y="${boardTop}" width="${WIDTH - BOARD_LEFT - 10}" height="${boardHeight}" rx="6" fill="#F4F1EA" stroke="#1E2B33"/>`,
-    `<text x="${BOARD_LEFT + 12}" y="${boardTop + 20}" font-weight="bold">${escapeHtml(board.title)}</text>`,
+    `<text x="${WIDTH - 10}" y="${boardTop - 8}" text-anchor="end" font-weight="bold">${escapeHtml(board.title)}</text>`,
     ...out,
     ...wires,
     ...pins,

@@ -441,7 +441,7 @@ export const api = {
       body: photo,
       signal: AbortSignal.timeout(60_000),
     }),
-  canPdf: () => call("/api/pdf", z.object({ available: z.boolean() })),
+  canPdf: () => call("/api/pdf", z.object({ available: z.boolean(), busy: z.boolean() })),
   /** Prints HTML that stands alone, on the server. */
   printPdf: async (html: string, paper: "a4" | "letter", signal: AbortSignal): Promise<Answer<Uint8Array>> => {
     try {

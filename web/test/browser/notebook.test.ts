@@ -84,10 +84,18 @@ describe("a notebook", () => {
     await page.waitForSelector(".contents");
     const { data } = await request(server, "/api/documents");
     const count = (kind: string) => data.documents.filter((one: Loose) => one.kind === kind).length;
-    expect(await contents()).toHaveLength(3 + 2 * count("robot") + count("field") + count("mission"));
+    expect(await contents()).toHaveLength(4 + 2 * count("robot") + count("field") + count("mission"));
     await show("Robot Drizzle");
     await says("Gear bench");
-    expect(await page.$$eval(".paper figure img", (all) => all.length)).toBe(1);
+    // From above, the gears against others, and the wiring.
+    expect(await page.$$eval(".paper figcaption", (all) => all.map((one) => one.textContent ?? ""))).toEqual([
+      expect.stringContaining("Drizzle from above"),
+      expect.stringContaining("Speed against push"),
+      expect.stringContaining("Wiring of Drizzle"),
+    ]);
+    expect(
+      await page.$$eval(".paper figure img", (all) => all.every((one) => (one as HTMLImageElement).naturalWidth > 0)),
+    ).toBe(true);
     expect(
       await page.$$eval(".paper a.from", (all) => all.every((one) => one.getAttribute("href")?.startsWith("/"))),
     ).toBe(true);
@@ -262,8 +270,22 @@ describe("match day", () => {
     await saved();
     const sheet = (await notebook()).pages.find((one: Loose) => one.kind === "match");
     expect(sheet.rounds[0]).toMatchObject({ points: 40, marks: [{ name: "Trail to the mast", worked: true }] });
+    // What was ticked off is a run of its mission, with a page of its own.
+    await page.waitForFunction(() => document.querySelector(".toast")?.textContent?.includes("1 run of it stand"));
     await press(page, "Undo");
     await page.waitForFunction(() => !document.querySelector(".paper")?.textContent?.includes("1 round:"));
+    await saved();
+    const sheetAddress = page.url();
+    await page.goto(`${server.url}/trials`);
+    await page.waitForSelector(".trialslist .trialrow");
+    await page.select('[aria-label="Source"]', "practice");
+    await page.waitForFunction(() => document.querySelectorAll(".trialslist .trialrow").length === 1);
+    await Promise.all([page.waitForNavigation(), page.click(".trialslist a.runrow")]);
+    await says("Nothing recorded this run: it was timed by hand.");
+    expect(await paper()).toContain("practice round");
+    expect(await axe(page)).toEqual([]);
+    await page.goto(sheetAddress);
+    await page.waitForSelector(".contents");
   });
 
   test("a pit list looks for itself and is ticked by hand, with lines of one's own", async () => {
@@ -286,7 +308,30 @@ describe("match day", () => {
   });
 });
 
+test("decisions tell what was changed, why, and what it did", async () => {
+  await show("Decisions");
+  // The heavier chassis of the test above.
+  await says("a heavier pack");
+  const cells = await page.$$eval(".paper td", (all) => all.map((one) => one.textContent ?? ""));
+  expect(cells.some((cell) => /^chassis, .*→ 1\.111 kg/.test(cell))).toBe(true);
+  expect(cells.some((cell) => /Top speed 106 cm\/s → 98 cm\/s/.test(cell))).toBe(true);
+  expect(await axe(page)).toEqual([]);
+});
+
 describe("out", () => {
+  test("PDF of the asked paper is made by the server, and can be cancelled", async () => {
+    await press(page, "Save as PDF, letter");
+    const pdf = (await download(".pdf")).toString("latin1");
+    const sheets = pdf.match(/\/Type \/Page\b(?!s)/g)?.length ?? 0;
+    expect(sheets).toBeGreaterThanOrEqual((await contents()).length);
+    expect(pdf).toMatch(/MediaBox \[0 0 612 792\]/);
+    await press(page, "Save as PDF, A4");
+    await page.waitForSelector('[aria-label="Printing the PDF"]');
+    expect(await axe(page)).toEqual([]);
+    await press(page, "Cancel");
+    await page.waitForFunction(() => document.querySelector(".toast")?.textContent?.includes("No PDF was made."));
+  });
+
   test("one HTML file stands alone: every page, its pictures within, nothing fetched", async () => {
     await press(page, "Save as one HTML file");
     const html = (await download(".html")).toString("utf8");
@@ -319,7 +364,7 @@ describe("out", () => {
         );
       };
     });
-    await press(page, "Print or PDF");
+    await press(page, "Print");
     await page.waitForFunction(() => (window as unknown as Loose).said.printed.length > 0);
     const printed = (await page.evaluate(() => (window as unknown as Loose).said.printed)) as string[];
     expect(printed.pop()).toBe("true");

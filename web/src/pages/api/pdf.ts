@@ -7,9 +7,9 @@ import { Cancelled, findChromium, isPrinting, printPdf } from "../../server/pdfS
 const LARGEST_HTML = 64 * 1024 * 1024;
 const body = z.strictObject({ html: z.string().min(1), paper: z.enum(["a4", "letter"]) });
 
-/** Whether PDF can be made here. */
+/** Whether PDF can be made here, and whether one is being made. */
 export const GET: APIRoute = (context) =>
-  handle(context, async () => Response.json({ available: findChromium() !== null }));
+  handle(context, async () => Response.json({ available: findChromium() !== null, busy: isPrinting() }));
 
 /** Prints a page that stands alone. It stops when whoever asked goes away. */
 export const POST: APIRoute = (context) =>
@@ -22,9 +22,9 @@ export const POST: APIRoute = (context) =>
         "No PDF",
         "There is no Chromium on this computer. Use “Print” and choose PDF, or install the package chromium.",
       );
+    const { html, paper } = await readBody(context.request, body, LARGEST_HTML);
     if (isPrinting())
       return problem(503, "busy", "Try again", "Another PDF is being made. Try again in a few seconds.");
-    const { html, paper } = await readBody(context.request, body, LARGEST_HTML);
     try {
       const pdf = await printPdf(chromium, html, paper, context.request.signal);
       return new Response(new Uint8Array(pdf), { headers: { "content-type": "application/pdf" } });

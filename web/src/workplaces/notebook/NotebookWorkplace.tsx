@@ -279,6 +279,9 @@ function PageActs({ page, ready }: { page: NotebookPage; ready: boolean }) {
   );
 }
 
+/** Changes that a frozen page lists. */
+const MOST_CHANGES = 60;
+
 /** What is different now from what a frozen page says. */
 function Frozen({ page }: { page: NotebookPage }) {
   if (page.kind !== "made" || !page.frozen) return null;
@@ -290,10 +293,10 @@ function Frozen({ page }: { page: NotebookPage }) {
       {changes.length === 0 ? "Nothing has changed since." : "Since then:"}
       {changes.length > 0 && (
         <ul>
-          {changes.slice(0, 12).map((line) => (
+          {changes.slice(0, MOST_CHANGES).map((line) => (
             <li key={line}>{line}</li>
           ))}
-          {changes.length > 12 && <li>and {changes.length - 12} more</li>}
+          {changes.length > MOST_CHANGES && <li>and {changes.length - MOST_CHANGES} more</li>}
         </ul>
       )}
     </Alert>

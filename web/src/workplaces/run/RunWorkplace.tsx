@@ -82,7 +82,7 @@ export function RunWorkplace() {
               <a href={linkTo(`/trials?run=${trial?.id}`)}>Lay it over other runs in Trials</a>
             )}
           </p>
-          <h2>Run of {name}</h2>
+          <h1>Run of {name}</h1>
           <PageView blocks={blocks} />
         </article>
         <Foot />
