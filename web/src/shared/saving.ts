@@ -29,10 +29,15 @@ export type SendDraft = (
   overVersion: number,
 ) => Promise<Answer<{ version: number }>>;
 
+const NOT_KEPT =
+  "The server does not answer, and this browser could not keep what you typed. Leave this page open: it is saved as soon as the server answers.";
+
 export class DraftSaver {
   private timer: ReturnType<typeof setTimeout> | null = null;
   private running: Promise<void> | null = null;
   private wanted: string | null = null;
+  /** Whether what was typed last is kept on this computer. */
+  private held: Promise<boolean> = Promise.resolve(true);
 
   constructor(
     private base: SaveBase,
@@ -52,7 +57,7 @@ export class DraftSaver {
   /** Keeps a text on this computer only: during a conflict the server's is not written over. */
   hold(text: string): void {
     const { documentId, baseRevision, draftVersion } = this.base;
-    void keepUnsaved({ documentId, text, baseRevision, overVersion: draftVersion, typedAt: Date.now() });
+    this.held = keepUnsaved({ documentId, text, baseRevision, overVersion: draftVersion, typedAt: Date.now() });
   }
 
   /** Called with every change of text. */
@@ -109,7 +114,7 @@ export class DraftSaver {
       return this.onState({ is: "conflict", theirs: saved.current });
     }
     if (PASSING.has(saved.code)) {
-      this.onState({ is: "away", message: saved.message });
+      this.onState({ is: "away", message: (await this.held) ? saved.message : NOT_KEPT });
       return this.schedule(RETRY_MS);
     }
     this.wanted = null;

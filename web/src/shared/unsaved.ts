@@ -16,48 +16,101 @@ interface UnsavedSchema extends DBSchema {
   handed: { key: string; value: File };
 }
 
-let opening: Promise<IDBPDatabase<UnsavedSchema>> | null = null;
+/** A store that does not answer for so long is done without, ms: no page waits for it longer. */
+const LONGEST_MS = 2000;
 
-function database(): Promise<IDBPDatabase<UnsavedSchema>> {
-  opening ??= openDB<UnsavedSchema>("giddy-pebble", 2, {
-    upgrade: (db, before) => {
-      if (before < 1) db.createObjectStore("unsaved", { keyPath: "documentId" });
-      if (before < 2) db.createObjectStore("handed");
-    },
-    // Another window with an older page must not keep this one from opening.
-    blocking: (_current, _wanted, event) => (event.target as IDBDatabase).close(),
-  });
+type Database = IDBPDatabase<UnsavedSchema>;
+let opening: Promise<Database> | null = null;
+/** It did not answer the last time: it is given no time again until it does. */
+let silent = false;
+
+/** Left open by a page that is gone, it would keep the next page from opening it. */
+function close(): void {
+  const left = opening;
+  opening = null;
+  void left?.then((db) => db.close()).catch(() => {});
+}
+
+function database(): Promise<Database> {
+  if (opening === null) {
+    const mine = openDB<UnsavedSchema>("giddy-pebble", 2, {
+      upgrade: (db, before) => {
+        if (before < 1) db.createObjectStore("unsaved", { keyPath: "documentId" });
+        if (before < 2) db.createObjectStore("handed");
+      },
+      // Another window with an older page must not keep this one from opening.
+      blocking: (_current, _wanted, event) => (event.target as IDBDatabase).close(),
+      terminated: close,
+    });
+    opening = mine;
+    // What could not be opened is tried again the next time.
+    mine.catch(() => {
+      if (opening === mine) opening = null;
+    });
+  }
   return opening;
 }
 
-export async function keepUnsaved(unsaved: Unsaved): Promise<void> {
-  await (await database()).put("unsaved", unsaved);
+if (typeof window !== "undefined") window.addEventListener("pagehide", close);
+
+/** Does something with the store. @returns null when this browser's store fails, or does not answer in time */
+async function attempt<T>(work: (db: Database) => Promise<T>): Promise<{ readonly value: T } | null> {
+  const worked = database()
+    .then(work)
+    .then((value) => {
+      silent = false;
+      return { value };
+    })
+    .catch(() => null);
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<null>((resolve) => {
+    timer = setTimeout(
+      () => {
+        silent = true;
+        resolve(null);
+      },
+      silent ? 0 : LONGEST_MS,
+    );
+  });
+  const first = await Promise.race([worked, late]);
+  clearTimeout(timer);
+  return first;
+}
+
+/** Keeps what was typed. @returns whether this browser could */
+export async function keepUnsaved(unsaved: Unsaved): Promise<boolean> {
+  return (await attempt((db) => db.put("unsaved", unsaved))) !== null;
 }
 
 export async function findUnsaved(documentId: string): Promise<Unsaved | null> {
-  return (await (await database()).get("unsaved", documentId)) ?? null;
+  return (await attempt((db) => db.get("unsaved", documentId)))?.value ?? null;
 }
 
 /** Forgets what was kept, unless something newer was typed since. */
 export async function forgetUnsaved(documentId: string, text: string): Promise<void> {
-  const transaction = (await database()).transaction("unsaved", "readwrite");
-  const kept = await transaction.store.get(documentId);
-  if (kept && kept.text === text) await transaction.store.delete(documentId);
-  await transaction.done;
+  await attempt(async (db) => {
+    const transaction = db.transaction("unsaved", "readwrite");
+    const kept = await transaction.store.get(documentId);
+    if (kept && kept.text === text) await transaction.store.delete(documentId);
+    await transaction.done;
+  });
 }
 
 const HANDED = "file";
 
-/** Keeps a file for the page that opens next. */
-export async function handFile(file: File): Promise<void> {
-  await (await database()).put("handed", file, HANDED);
+/** Keeps a file for the page that opens next. @returns whether this browser could */
+export async function handFile(file: File): Promise<boolean> {
+  return (await attempt((db) => db.put("handed", file, HANDED))) !== null;
 }
 
 /** Takes the file that the page before handed over; null when there is none. */
 export async function takeHandedFile(): Promise<File | null> {
-  const transaction = (await database()).transaction("handed", "readwrite");
-  const file = (await transaction.store.get(HANDED)) ?? null;
-  await transaction.store.delete(HANDED);
-  await transaction.done;
-  return file;
+  const taken = await attempt(async (db) => {
+    const transaction = db.transaction("handed", "readwrite");
+    const file = (await transaction.store.get(HANDED)) ?? null;
+    await transaction.store.delete(HANDED);
+    await transaction.done;
+    return file;
+  });
+  return taken?.value ?? null;
 }

@@ -54,6 +54,45 @@ test("the server comes back by itself: what was typed meanwhile is saved without
   await page.close();
 });
 
+test("a browser whose store never answers opens, saves, and says that it keeps nothing", async () => {
+  const other = await browser.newPage();
+  await other.goto(`${server.url}/help`);
+  // Another window changes the store and does not come to an end: every other opening waits for it.
+  await other.evaluate(
+    () =>
+      new Promise<void>((ready) => {
+        const asked = indexedDB.open("giddy-pebble", 99);
+        asked.onupgradeneeded = () => {
+          const store = asked.result.createObjectStore("held");
+          const spin = () => {
+            if ("enough" in window) return asked.transaction?.abort();
+            store.get("x").onsuccess = spin;
+          };
+          spin();
+          ready();
+        };
+      }),
+  );
+  const page = await browser.newPage();
+  const id = await newMission(server, "Without a store", TEXT);
+  await openMission(page, server, id);
+  await quickAdd(page, "wait 5 s");
+  await untilSaved(page);
+  expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 5 s\n`);
+  await server.kill();
+  await quickAdd(page, "wait 6 s");
+  await page.waitForSelector('[data-save="away"]');
+  expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("could not keep what you typed");
+  await restart();
+  await expect
+    .poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save")), { timeout: 15_000 })
+    .toBe("saved");
+  expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 5 s\n  wait 6 s\n`);
+  await other.evaluate(() => Object.assign(window, { enough: true }));
+  await other.close();
+  await page.close();
+});
+
 /** Two windows that both changed the mission; the second has been told. */
 async function conflict(name: string): Promise<{ id: string; second: Page }> {
   const id = await newMission(server, name, TEXT);

@@ -72,7 +72,11 @@ async function openJson(file: File, text: string): Promise<Opened> {
 
 /** To the Field workplace, which asks what of a drawing or a picture means what. */
 async function handOver(file: File): Promise<Opened> {
-  await handFile(file);
+  if (!(await handFile(file)))
+    return {
+      ok: false,
+      problem: `This browser could not hand ${file.name} to the Field page. Open Field and drop the file there.`,
+    };
   return { ok: true, href: linkTo("/field?file=handed"), words: "" };
 }
 

@@ -122,7 +122,7 @@ export async function openMission(id: string, how: "chosen" | "first" | "returne
   }
   const { document, head, draft } = opened.value;
   const serverText = draft?.text ?? head.text ?? "";
-  const kept = await findUnsaved(id).catch(() => null);
+  const kept = await findUnsaved(id);
   const base = { documentId: id, baseRevision: document.headRevision, draftVersion: draft?.version ?? 0 };
   openDraft(base);
   set({

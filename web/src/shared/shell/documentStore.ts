@@ -135,7 +135,7 @@ export function documentActions<T extends { readonly name: string }>(options: Do
 
   /** What was changed while the server was away is still on this computer. */
   async function restoreUnsaved(base: SaveBase, shown: T, theirs: OpenView): Promise<void> {
-    const kept = await findUnsaved(base.documentId).catch(() => null);
+    const kept = await findUnsaved(base.documentId);
     const mine = kept ? readText(kept.text) : null;
     if (!kept || !mine || JSON.stringify(stored(mine)) === JSON.stringify(stored(shown))) return;
     const whole = (await options.complete?.(mine)) ?? mine;

@@ -176,7 +176,7 @@ export function FieldWorkplace() {
 
 /** A file that another page could not open itself. */
 async function takeHanded(): Promise<void> {
-  const file = await takeHandedFile().catch(() => null);
+  const file = await takeHandedFile();
   const failed = file ? await takeFile(file) : null;
   if (failed !== null) useField.setState({ message: failed });
 }
