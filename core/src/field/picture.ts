@@ -32,12 +32,16 @@ export function addCell(picture: FloorPicture, column: number, row: number, shar
   out.blue += share * blue;
 }
 
+/** The picture that was unpacked last: a field is drawn, probed and driven on many times with the same one. */
+let unpacked: { readonly png: string; readonly cells: FloorPicture } | null = null;
+
 /** The picture of a field; null when it has none, or its PNG is not at hand or is of another size. */
 export function pictureOf(field: Pick<Field, "picture">): FloorPicture | null {
   const { picture } = field;
   if (!picture?.png) return null;
   try {
-    const cells = readPicturePng(fromBase64(picture.png));
+    if (unpacked?.png !== picture.png) unpacked = { png: picture.png, cells: readPicturePng(fromBase64(picture.png)) };
+    const { cells } = unpacked;
     return cells.columns === picture.columns && cells.rows === picture.rows ? cells : null;
   } catch {
     return null;
