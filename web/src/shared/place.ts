@@ -3,7 +3,7 @@
 
 /** What goes along from workplace to workplace, and what belongs to one page only. */
 const SHARED = ["robot", "mission", "field", "notebook"] as const;
-export type PlaceKey = (typeof SHARED)[number] | "known" | "view" | "run" | "page";
+export type PlaceKey = (typeof SHARED)[number] | "known" | "view" | "run" | "page" | "new";
 
 const KEPT_KEY = "giddy-pebble place";
 
@@ -62,6 +62,13 @@ export function linkTo(path: string): string {
   }
   const said = params.toString();
   return said === "" ? page : `${page}?${said}`;
+}
+
+/** @returns whether the address asks for something new; it does so once */
+export function askedForNew(): boolean {
+  const asked = placed("new") !== null;
+  if (asked) moveTo({ new: null }, "replace");
+  return asked;
 }
 
 /** @returns what ends hearing of changes of the place */

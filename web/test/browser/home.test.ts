@@ -228,6 +228,24 @@ describe("a file dropped on any page", () => {
   });
 });
 
+describe("something new", () => {
+  test.each([
+    ["A mission", "/mission", '[aria-label="Name of the new mission"]'],
+    ["A robot", "/robot", '[aria-label="Name of the new robot"]'],
+    ["A field", "/field", '[aria-label="Fields"] h3'],
+  ])("%s is begun from the home page, once", async (kind, address, first) => {
+    await home();
+    await press(page, "New…");
+    await Promise.all([
+      page.waitForNavigation(),
+      (await page.waitForSelector(`::-p-aria([name="${kind}"][role="menuitem"])`))?.click(),
+    ]);
+    await page.waitForSelector(first);
+    expect(new URL(page.url()).pathname).toBe(address);
+    await page.waitForFunction(() => !new URL(window.location.href).searchParams.has("new"));
+  });
+});
+
 describe("search by Ctrl+K", () => {
   test("finds a document from any page and opens it", async () => {
     await page.goto(`${server.url}/drive`);

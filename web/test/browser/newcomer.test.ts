@@ -46,8 +46,7 @@ describe("from an empty mission to the beacon and back", () => {
     await tabTo(page, (name) => name.includes("▾"));
     await page.keyboard.press("Enter");
     await page.waitForSelector('[role="menuitem"]');
-    await page.keyboard.press("End");
-    await page.keyboard.press("ArrowUp");
+    await page.keyboard.press("Home");
     await page.keyboard.press("Enter");
     await page.waitForSelector('[aria-label="Name of the new mission"]');
     await page.waitForFunction(() => document.activeElement?.getAttribute("aria-label") === "Name of the new mission");

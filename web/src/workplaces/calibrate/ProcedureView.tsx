@@ -235,8 +235,8 @@ function ChartCard({ procedure, robot }: { procedure: Procedure; robot: Robot })
           <ChartView chart={chart} width={width} height={236} />
         ) : (
           <p className="quiet">
-            {procedure.rowsWanted} rows make a good start. Run it on the linked robot, or type what you measured in the
-            table.
+            {procedure.rowsWanted} rows make a good start. Link {robot.name} at the top right and run it there, or type
+            what you measured in the table.
           </p>
         )}
       </div>

@@ -8,7 +8,7 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { DifferenceTable } from "../../shared/DifferenceTable.js";
 import type { Readiness } from "../../shared/Frame.js";
 import type { Binding } from "../../shared/keys.js";
-import { placed } from "../../shared/place.js";
+import { askedForNew, placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
@@ -159,7 +159,11 @@ export function FieldWorkplace() {
       robot={null}
       refresh={open?.headRevision ?? 0}
       ready={phase.is === "ready" && open ? readiness(errors, open.name) : null}
-      open={() => void start(placed("field")).then(takeHanded)}
+      open={() =>
+        void start(placed("field"))
+          .then(takeHanded)
+          .then(() => askedForNew() && useField.setState({ panel: "fields" }))
+      }
       back={() => void returnTo(placed("field"))}
       empty={<FirstField />}
       undoing={{ undo, redo }}

@@ -3,12 +3,15 @@ import "../../shared/noEval.js";
 import "./home.css";
 import Button from "@mui/material/Button";
 import Chip from "@mui/material/Chip";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
 import Tab from "@mui/material/Tab";
 import Tabs from "@mui/material/Tabs";
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
 import { saidBefore, takeFiles } from "../../shared/files/useDrop.js";
 import type { Binding } from "../../shared/keys.js";
+import { linkTo } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
 import { Card } from "./Card.js";
@@ -133,6 +136,31 @@ function KindChip({ kind, label }: { kind: HomeState["kind"]; label: string }) {
   );
 }
 
+const NEW = [
+  ["A mission", "/mission?new=yes"],
+  ["A robot", "/robot?new=yes"],
+  ["A field", "/field?new=yes"],
+] as const;
+
+/** Makes something new, on the page where it belongs. */
+function NewThing() {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Button variant="contained" aria-haspopup="menu" onClick={(event) => setAnchor(event.currentTarget)}>
+        New…
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        {NEW.map(([title, href]) => (
+          <MenuItem key={href} component="a" href={linkTo(href)}>
+            {title}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}
+
 /** The project as a file, and files taken in. */
 function Files() {
   const [room, setRoom] = useState(false);
@@ -142,6 +170,7 @@ function Files() {
   });
   return (
     <span className="homefiles">
+      <NewThing />
       <Button variant="outlined" onClick={() => chooser.current?.click()}>
         Open a file…
       </Button>

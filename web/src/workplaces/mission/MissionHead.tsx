@@ -1,4 +1,5 @@
 // Name of the mission, the list to open another or make a new one, and the switch between Steps and Text.
+import Divider from "@mui/material/Divider";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import ToggleButton from "@mui/material/ToggleButton";
@@ -7,13 +8,14 @@ import { useState } from "react";
 import { NewMission } from "../../shared/mission/NewMission.js";
 import { useMission } from "../../shared/mission/state.js";
 import { openMission, showView } from "../../shared/mission/store.js";
+import { askedForNew } from "../../shared/place.js";
 
 export function MissionHead() {
   const open = useMission((state) => state.open);
   const missions = useMission((state) => state.missions);
   const view = useMission((state) => state.view);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const [naming, setNaming] = useState<"mission" | "collection" | null>(null);
+  const [naming, setNaming] = useState<"mission" | "collection" | null>(() => (askedForNew() ? "mission" : null));
   return (
     <div className="panehead">
       {naming ? (
@@ -36,19 +38,6 @@ export function MissionHead() {
         onClose={() => setAnchor(null)}
         disableRestoreFocus={naming !== null}
       >
-        {missions.map((mission) => (
-          <MenuItem
-            key={mission.id}
-            selected={mission.id === open?.id}
-            onClick={() => {
-              setAnchor(null);
-              void openMission(mission.id);
-            }}
-          >
-            {mission.name}
-            {mission.kind === "collection" && <span className="quiet"> · collection</span>}
-          </MenuItem>
-        ))}
         <MenuItem
           onClick={() => {
             setAnchor(null);
@@ -65,6 +54,20 @@ export function MissionHead() {
         >
           New collection of routines…
         </MenuItem>
+        <Divider />
+        {missions.map((mission) => (
+          <MenuItem
+            key={mission.id}
+            selected={mission.id === open?.id}
+            onClick={() => {
+              setAnchor(null);
+              void openMission(mission.id);
+            }}
+          >
+            {mission.name}
+            {mission.kind === "collection" && <span className="quiet">&nbsp;· collection</span>}
+          </MenuItem>
+        ))}
       </Menu>
       <ToggleButtonGroup
         size="small"

@@ -7,7 +7,7 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { Readiness } from "../../shared/Frame.js";
 import type { Binding } from "../../shared/keys.js";
-import { placed } from "../../shared/place.js";
+import { askedForNew, placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
@@ -84,7 +84,7 @@ export function RobotWorkplace() {
       robot={there ? robot.name : null}
       refresh={open?.headRevision ?? 0}
       ready={there ? readiness(problems, wiring) : null}
-      open={() => void start(placed("robot"))}
+      open={() => void start(placed("robot")).then(() => askedForNew() && useRobot.setState({ panel: "new" }))}
       back={() => void returnTo(placed("robot"))}
       empty={<FirstRobot />}
       undoing={{ undo, redo }}
