@@ -268,7 +268,14 @@ export function missionPage(mission: PageMission, document: PageDocument, trials
     ...(places === "" ? [] : [text(`It is ${places}.`, from)]),
     ...(about === "" ? [] : [text(about, from)]),
     ...(mission.picture
-      ? [{ kind: "drawing" as const, svg: mission.picture, caption: "The way of its newest run", from: runs }]
+      ? [
+          {
+            kind: "drawing" as const,
+            svg: mission.picture,
+            caption: newest ? "The way of its newest run" : "The field it is on",
+            from: newest ? runs : from,
+          },
+        ]
       : []),
     heading("How often it works", runs),
     ...(newest

@@ -33,22 +33,24 @@ export function DocumentHead(props: {
         onBlur={commit}
         onKeyDown={(event) => event.key === "Enter" && (event.target as HTMLElement).blur()}
       />
-      <Button
-        className="revbadge mono"
-        variant="outlined"
-        onClick={props.onRevisions}
-        title="Versions: name, compare, restore"
-      >
-        version {props.revision}
-      </Button>
-      <Button
-        className="revbadge"
-        variant="outlined"
-        onClick={props.onOthers}
-        title={`Other ${props.others.toLowerCase()}, new ones, files`}
-      >
-        {props.others}
-      </Button>
+      <span className="robotheadacts">
+        <Button
+          className="revbadge mono"
+          variant="outlined"
+          onClick={props.onRevisions}
+          title="Versions: name, compare, restore"
+        >
+          version {props.revision}
+        </Button>
+        <Button
+          className="revbadge"
+          variant="outlined"
+          onClick={props.onOthers}
+          title={`Other ${props.others.toLowerCase()}, new ones, files`}
+        >
+          {props.others}
+        </Button>
+      </span>
     </div>
   );
 }
