@@ -1,7 +1,7 @@
 // PDF by a Chromium of this computer, where there is one: pages that stand alone are printed, with scripts and network off.
 import { accessSync, constants } from "node:fs";
 import path from "node:path";
-import puppeteer from "puppeteer-core";
+import puppeteer, { type Browser } from "puppeteer-core";
 
 /** How long printing may take, ms. */
 const LONGEST_MS = 120_000;
@@ -27,9 +27,8 @@ export function findChromium(): string | null {
   return null;
 }
 
-/** Headless and quiet. Root has no sandbox of its own; what is printed runs no scripts and fetches nothing. */
+/** Headless and quiet. */
 const FLAGS = [
-  ...(process.getuid?.() === 0 ? ["--no-sandbox"] : []),
   "--disable-gpu",
   "--disable-quic",
   "--no-first-run",
@@ -37,6 +36,14 @@ const FLAGS = [
   "--disable-component-update",
   "--disable-sync",
 ];
+
+/** With its sandbox where this computer has one. Without it too: what is printed runs no scripts and fetches nothing. */
+async function launch(executablePath: string): Promise<Browser> {
+  const plain = { executablePath, headless: true, args: FLAGS };
+  const unboxed = { ...plain, args: [...FLAGS, "--no-sandbox"] };
+  if (process.getuid?.() === 0) return puppeteer.launch(unboxed);
+  return puppeteer.launch(plain).catch(() => puppeteer.launch(unboxed));
+}
 
 export class Cancelled extends Error {}
 
@@ -57,7 +64,7 @@ export async function printPdf(
   printing = true;
   try {
     if (signal.aborted) throw new Cancelled();
-    const browser = await puppeteer.launch({ executablePath: chromium, headless: true, args: FLAGS });
+    const browser = await launch(chromium);
     const stop = () => void browser.close().catch(() => {});
     signal.addEventListener("abort", stop, { once: true });
     try {

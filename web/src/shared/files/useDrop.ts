@@ -1,6 +1,5 @@
 // Files that are dropped anywhere on a page.
 import { useEffect, useState } from "react";
-import { openFile } from "./opening.js";
 
 /** Takes a file on the page itself. @returns null when it is not one for this page */
 export type TakeHere = (file: File) => Promise<string | null> | null;
@@ -14,6 +13,9 @@ export function saidBefore(): string | null {
   return said;
 }
 
+/** What opens a file: read when there is one, most visits do without. Null when it could not be read. */
+const opener = () => import("./opening.js").then(({ openFile }) => openFile).catch(() => null);
+
 /** Opens files that a person chose or dropped, one after the other; goes to the last. @returns what went wrong, or null */
 export async function takeFiles(files: readonly File[], here: TakeHere | null = null): Promise<string | null> {
   let href: string | null = null;
@@ -25,7 +27,8 @@ export async function takeFiles(files: readonly File[], here: TakeHere | null = 
       if (failed !== null) return failed;
       continue;
     }
-    const opened = await openFile(file);
+    const opened = await opener().then((open) => open?.(file) ?? null);
+    if (opened === null) return "The server does not answer, so the file was not opened. Try again when it does.";
     if (!opened.ok) return opened.problem;
     href = opened.href;
     if (opened.words !== "") words.push(opened.words);

@@ -20,10 +20,11 @@ import { type Shortcut, Shortcuts } from "../Shortcuts.js";
 import type { SaveState } from "../saving.js";
 import { Toast } from "../Toast.js";
 import { Themed } from "../theme.js";
-import { Tour } from "../tour/Tour.js";
+import { tourStop } from "../tour/tourStore.js";
 import { WORKPLACES, type WorkplaceId } from "../workplaces.js";
 
-/** Read when it is asked for: most visits do without. */
+/** Read when they are asked for: most visits do without. */
+const Tour = lazy(async () => ({ default: (await import("../tour/Tour.js")).Tour }));
 const Palette = lazy(async () => ({ default: (await import("../palette/Palette.js")).Palette }));
 
 /** Whether what a workplace works on is there. */
@@ -128,7 +129,11 @@ function Inside(props: WorkplaceProps) {
       <Frame current={id} robot={props.robot} refresh={props.refresh ?? 0} ready={props.ready ?? null} search={search}>
         {phase.is === "ready" ? props.children : <Waiting {...props} />}
         <Toast message={dropped ?? props.message} clear={dropped === null ? props.said : () => setDropped(null)} />
-        <Tour />
+        {tourStop() !== null && (
+          <Suspense fallback={null}>
+            <Tour />
+          </Suspense>
+        )}
         {over && <div className="dropping">Drop it: a mission, robot, field, drawing, picture or project</div>}
         {searching && (
           <Suspense fallback={null}>
