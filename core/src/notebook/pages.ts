@@ -14,9 +14,10 @@ import { partsOf } from "../robot/parts.js";
 import type { Robot, Stage } from "../robot/schema.js";
 import { robotSketch } from "../robot/sketch.js";
 import { wiringSketch } from "../robot/wiringSketch.js";
+import type { TypedTape } from "../trials/typedTape.js";
 import { CHART_COLOURS, chartDrawing } from "./charts.js";
 import { ratesDrawing, type VersionRate } from "./drawings.js";
-import { dayWords, drawing, heading, rateWords, SOURCE_WORDS, spoken, table, text } from "./pieces.js";
+import { dayWords, drawing, heading, rateWords, SOURCE_WORDS, spoken, table, tapeWords, text } from "./pieces.js";
 import type { NotebookPage, PageBlock } from "./schema.js";
 
 /** A version of a document as a list has it. */
@@ -312,6 +313,8 @@ export interface PageTrial {
   readonly worked: boolean;
   readonly seconds: number;
   readonly note: string;
+  /** Where the tape found the robot, seen from its start place; null when nobody measured. */
+  readonly tape: TypedTape | null;
   readonly at: string;
   /** Its own page. */
   readonly href: string;
@@ -325,13 +328,14 @@ export function trialsPage(list: readonly PageTrial[], count: number, worked: nu
       href: "/trials",
     }),
     table(
-      ["When", "Mission", "How", "Result", "Time", "Note"],
-      list.map(({ at, mission, version, source, worked: good, seconds, note }) => [
+      ["When", "Mission", "How", "Result", "Time", "By the tape", "Note"],
+      list.map(({ at, mission, version, source, worked: good, seconds, tape, note }) => [
         dayWords(at),
         `${mission} ${version}`,
         SOURCE_WORDS[source] ?? source,
         good ? "worked" : "did not work",
         `${seconds.toFixed(1)} s`,
+        tape === null ? "" : tapeWords(tape),
         note,
       ]),
       { words: "Trials", href: "/trials" },

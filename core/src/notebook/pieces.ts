@@ -1,5 +1,6 @@
 // What pages are put together from.
 import { wilson95 } from "../rehearse/study.js";
+import type { TypedTape } from "../trials/typedTape.js";
 import type { PageBlock, PageSource } from "./schema.js";
 
 export const heading = (text: string, from: PageSource | null = null): PageBlock => ({ kind: "heading", text, from });
@@ -34,6 +35,12 @@ export const SOURCE_WORDS: Readonly<Record<string, string>> = {
   drive: "by hand",
   practice: "practice round",
 };
+
+/** "61.2 cm along, 0.4 cm to the left" of the start place. */
+export function tapeWords({ alongM, asideM }: TypedTape): string {
+  const cm = (metres: number) => `${Math.floor(Math.abs(metres) * 1000 + 0.5) / 10} cm`;
+  return `${cm(alongM)} ${alongM < 0 ? "behind" : "along"}, ${cm(asideM)} to the ${asideM < 0 ? "right" : "left"}`;
+}
 
 export const spoken = (name: string) => name.replaceAll("_", " ");
 

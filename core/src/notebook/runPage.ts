@@ -5,7 +5,7 @@ import type { RunSummary } from "../rehearse/rehearsal.js";
 import { columnName, columnUnit, type Trace, traceColumn } from "../trials/trace.js";
 import type { TypedTape } from "../trials/typedTape.js";
 import { CHART_COLOURS, chartDrawing } from "./charts.js";
-import { dayWords, drawing, heading, SOURCE_WORDS, table, text } from "./pieces.js";
+import { dayWords, drawing, heading, SOURCE_WORDS, table, tapeWords, text } from "./pieces.js";
 import type { PageBlock } from "./schema.js";
 
 export interface PageRun {
@@ -51,7 +51,7 @@ function facts(run: PageRun): string[][] {
           ],
         ]
       : []),
-    ...(tape ? [["By the tape", `${cm(tape.alongM)} along, ${cm(tape.asideM)} to the left, from where it began`]] : []),
+    ...(tape ? [["By the tape", `${tapeWords(tape)}, from where it began`]] : []),
     ...(run.source === "rehearsal" ? [["Seed", String(run.seed)]] : []),
     ...(run.tags.length === 0 ? [] : [["Tags", run.tags.join(", ")]]),
     ...(run.note === "" ? [] : [["Note", run.note]]),

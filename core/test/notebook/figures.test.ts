@@ -13,6 +13,7 @@ import {
   robotPage,
   runPage,
   setStages,
+  trialsPage,
   wiringSketch,
 } from "@giddy-pebble/core";
 import { describe, expect, test } from "vitest";
@@ -271,6 +272,34 @@ describe("a run's page", () => {
     const took = (steps?.kind === "table" && steps.rows.map(([, , , time]) => Number.parseFloat(time ?? ""))) || [];
     expect(took).toHaveLength(2);
     expect(took.reduce((sum, time) => sum + time, 0)).toBeLessThanOrEqual(run.seconds + 0.01);
+  });
+
+  test("tells where the tape found the robot, behind and to the right too", () => {
+    const tape = { alongM: -0.012, asideM: -0.0304, headingRad: null };
+    expect(words(runPage({ ...run, tape }))).toContain("1.2 cm behind, 3 cm to the right, from where it began");
+    const row = {
+      mission: "Out",
+      version: 1,
+      source: "robot",
+      worked: true,
+      seconds: 3,
+      note: "",
+      at: run.at,
+      href: "/run?run=1",
+    };
+    const table = trialsPage(
+      [
+        { ...row, tape },
+        { ...row, tape: null },
+      ],
+      2,
+      2,
+    ).find(({ kind }) => kind === "table");
+    expect(table?.kind === "table" && table.rows.map((cells) => cells[5])).toEqual([
+      "1.2 cm behind, 3 cm to the right",
+      "",
+    ]);
+    expect(table?.kind === "table" && table.hrefs).toEqual(["/run?run=1", "/run?run=1"]);
   });
 
   test("without a recording says so, and draws nothing", () => {

@@ -8,16 +8,20 @@ import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { hurry } from "../support/linked.js";
 import { type Loose, press } from "../support/mission.js";
+import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, request, startServer } from "../support/server.js";
 
+let robots: RunningRobots;
 let server: RunningServer;
 let browser: TestBrowser;
 let page: Page;
 const downloads = mkdtempSync(path.join(os.tmpdir(), "giddy-notebook-"));
 
 beforeAll(async () => {
-  [server, browser] = await Promise.all([startServer(), launchBrowser()]);
+  robots = await startRobots();
+  [server, browser] = await Promise.all([startServer({ robots: robots.port }), launchBrowser()]);
   page = await browser.newPage();
   const session = await page.createCDPSession();
   await session.send("Browser.setDownloadBehavior", {
@@ -30,6 +34,7 @@ afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
   await server.stop();
+  await robots.stop();
   rmSync(downloads, { recursive: true, force: true });
 });
 
@@ -315,6 +320,26 @@ test("decisions tell what was changed, why, and what it did", async () => {
   const cells = await page.$$eval(".paper td", (all) => all.map((one) => one.textContent ?? ""));
   expect(cells.some((cell) => /^chassis, .*→ 1\.111 kg/.test(cell))).toBe(true);
   expect(cells.some((cell) => /Top speed 106 cm\/s → 98 cm\/s/.test(cell))).toBe(true);
+  expect(await axe(page)).toEqual([]);
+});
+
+test("the pit list asks a linked robot: its plugs, its pack, its gyro, and which versions it holds", async () => {
+  await show("Pit list");
+  await page.click('[aria-label^="Robot:"]');
+  await press(page, "Link Drizzle");
+  await page.waitForFunction(() => document.body.textContent?.includes("It stands and waits."));
+  await says("Its sensors and motors answer");
+  await says("more than half full");
+  await press(page, "Close");
+  await hurry(robots, "drizzle", 20);
+  await press(page, "Look at the gyro at rest");
+  await page.waitForFunction(() =>
+    /At rest the gyro drifts -?\d+\.\d\d deg\/s/.test(document.querySelector(".pitchecks")?.textContent ?? ""),
+  );
+  // Nothing stays on its shelf.
+  expect(await page.$$eval(".pitchecks li", (all) => all.some((one) => one.textContent?.includes("It holds")))).toBe(
+    false,
+  );
   expect(await axe(page)).toEqual([]);
 });
 

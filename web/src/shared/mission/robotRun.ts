@@ -18,26 +18,17 @@ import {
   type Trace,
   traceColumn,
 } from "@giddy-pebble/core";
-import { z } from "zod";
 import { api } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { ask, hear, packageHash, packageText, runOnRobot, sendPackage, useLink } from "../link/linkStore.js";
 import { cutRevision } from "./draft.js";
+import { type Origin, readOrigin } from "./origin.js";
 import { GrowingPath } from "./planning.js";
 import { loadTrials, robotRevisionOf } from "./running.js";
 import { movePlayhead, type Path, useMission } from "./state.js";
 
 const get = useMission.getState;
 const set = useMission.setState;
-
-/** Of a put package, kept by the robot and given back with its shelf. */
-const originSchema = z.object({
-  mission: z.uuid(),
-  robot: z.uuid(),
-  field: z.uuid().nullable(),
-  number: z.number().int(),
-});
-type Origin = z.infer<typeof originSchema>;
 
 /** A robot's run while it goes on. */
 export interface LiveRun {
@@ -223,19 +214,6 @@ async function keepRun(
   });
   if (!stored.ok) return set({ message: `This run was not kept: ${stored.message}` });
   await loadTrials();
-}
-
-function readOrigin(text: string): Origin | null {
-  try {
-    return originSchema.parse(JSON.parse(text));
-  } catch {
-    return null;
-  }
-}
-
-/** The version a shelf entry holds, as the app knows it. */
-export function heldNumber(origin: string): number | null {
-  return readOrigin(origin)?.number ?? null;
 }
 
 function showResult(

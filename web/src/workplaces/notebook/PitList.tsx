@@ -1,5 +1,5 @@
 // The pit list: what is looked at before a match. Some lines look for themselves; own lines are ticked by hand.
-import { type NotebookPage, openRobot, packVolts } from "@giddy-pebble/core";
+import { type NotebookPage, packVolts } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
@@ -8,6 +8,7 @@ import { type FormEvent, useEffect, useState } from "react";
 import { api } from "../../shared/api.js";
 import { Typed } from "../../shared/controls.js";
 import { useLink } from "../../shared/link/linkStore.js";
+import { checkGyro, describedRobot, heldVersions, type Looked } from "./looking.js";
 import { useNotebook } from "./state.js";
 import { replace } from "./store.js";
 
@@ -44,7 +45,7 @@ function useStale(): readonly string[] | null {
   return stale;
 }
 
-function Looked({ good, words }: { good: boolean | null; words: string }) {
+function Told({ good, words }: Looked) {
   return (
     <li data-good={good ?? "unknown"}>
       <span aria-hidden="true">{good === null ? "?" : good ? "✓" : "!"}</span> {words}
@@ -61,22 +62,57 @@ function Charge({ robot, volts }: { robot: string; volts: number }) {
   const [least, setLeast] = useState<number | null>(null);
   useEffect(() => {
     let here = true;
-    const own = project.find(({ kind, name }) => kind === "robot" && name === robot);
-    if (own)
-      void api.open(own.id).then((open) => {
-        const read = open.ok ? openRobot(open.value.draft?.body ?? open.value.head.body) : null;
-        if (here && read?.ok) setLeast(packVolts(read.document, ENOUGH));
-      });
+    void describedRobot(robot, project).then((own) => here && own && setLeast(packVolts(own, ENOUGH)));
     return () => {
       here = false;
     };
   }, [project, robot]);
   const words = `Its pack has ${volts.toFixed(2)} V`;
-  if (least === null) return <Looked good={null} words={`${words}. No robot called ${robot} is described here.`} />;
+  if (least === null) return <Told good={null} words={`${words}. No robot called ${robot} is described here.`} />;
   return volts >= least ? (
-    <Looked good words={`${words}: more than half full`} />
+    <Told good words={`${words}: more than half full`} />
   ) : (
-    <Looked good={false} words={`${words}, under ${least.toFixed(2)} V: charge it`} />
+    <Told good={false} words={`${words}, under ${least.toFixed(2)} V: charge it`} />
+  );
+}
+
+/** Sensors and motors whose plug is out. */
+function Answering() {
+  const out = useLink((state) => state.state?.unplugged ?? NOTHING);
+  if (out.length === 0) return <Told good words="Its sensors and motors answer" />;
+  return out.map((part) => (
+    <Told key={part} good={false} words={`${part.replaceAll("_", " ")} does not answer: look at its plug`} />
+  ));
+}
+const NOTHING: readonly string[] = [];
+
+/** Which versions are on its shelf. */
+function Held() {
+  const project = useNotebook((state) => state.project);
+  // What is on it changes while the list is open.
+  useLink((state) => state.shelf);
+  return heldVersions(project).map((one) => <Told key={one.words} {...one} />);
+}
+
+function GyroCheck({ robot }: { robot: string }) {
+  const project = useNotebook((state) => state.project);
+  const busy = useLink((state) => state.state?.doing !== "idle");
+  const [looked, setLooked] = useState<Looked | "looking" | null>(null);
+  const look = async () => {
+    setLooked("looking");
+    const own = await describedRobot(robot, project);
+    setLooked(own ? await checkGyro(own) : { good: null, words: `No robot called ${robot} is described here` });
+  };
+  if (looked === "looking") return <Told good={null} words="Looking at the gyro. Do not touch the robot for 6 s." />;
+  return (
+    <>
+      {looked && <Told {...looked} />}
+      <li>
+        <Button variant="outlined" disabled={busy} onClick={() => void look()}>
+          {looked ? "Look at the gyro again" : "Look at the gyro at rest"}
+        </Button>
+      </li>
+    </>
   );
 }
 
@@ -88,15 +124,18 @@ function Checks() {
   const volts = state?.packVolts ?? null;
   return (
     <ul className="pitchecks" aria-label="Looked at by itself">
-      <Looked
+      <Told
         good={linked ? true : null}
         words={linked ? `${hello.robot} is linked` : "No robot is linked: link one at the top right"}
       />
       {linked && volts !== null && <Charge robot={hello.robot} volts={volts} />}
-      {stale === null && <Looked good={null} words="Looking at calibrations…" />}
-      {stale?.length === 0 && <Looked good words="Every robot was measured since it was changed" />}
+      {linked && <Answering />}
+      {linked && <Held />}
+      {linked && <GyroCheck robot={hello.robot} />}
+      {stale === null && <Told good={null} words="Looking at calibrations…" />}
+      {stale?.length === 0 && <Told good words="Every robot was measured since it was changed" />}
       {stale?.map((words) => (
-        <Looked key={words} good={false} words={words} />
+        <Told key={words} good={false} words={words} />
       ))}
     </ul>
   );

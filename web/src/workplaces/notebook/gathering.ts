@@ -117,6 +117,7 @@ async function trialsMade(): Promise<Made> {
     worked: trial.success,
     seconds: trial.durationMs / 1000,
     note: [trial.note, ...trial.tags].filter(Boolean).join(", "),
+    tape: trial.tape,
     at: trial.startedAt,
     href: `/run?run=${trial.id}`,
   }));
