@@ -15,7 +15,7 @@ test("every run of the smaller set has the fingerprint that was written down", (
     if (hashes.some((hash, i) => known[one.id]?.[i] !== hash)) different.push(one.id);
   }
   expect(different).toEqual([]);
-  expect(runs).toBeGreaterThan(300);
+  expect(runs).toBeGreaterThan(200);
 }, 120_000);
 
 test("the whole set was written down: every demo mission, example, construct and calibration program", () => {

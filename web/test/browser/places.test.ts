@@ -237,7 +237,12 @@ describe("Trials", () => {
     await go("Trials");
     await page.waitForSelector(".trialslist li button");
     await page.select('[aria-label="Mission"]', id);
-    await expect.poll(() => page.$$eval(".trialslist li", (all) => all.length)).toBe(3);
+    await expect.poll(() => page.$$eval(".trialslist li:not(.versionhead)", (all) => all.length)).toBe(3);
+    // Of one mission they stand version by version, each with how often it worked, many at once counted in.
+    expect(await page.$$eval(".versionhead", (all) => all.map((one) => one.textContent))).toEqual([
+      "Version 2 worked 0 of 21",
+      "Version 1 worked 1 of 1",
+    ]);
     const marks = await page.$$eval(".trialslist li button", (all) =>
       all.map((one) => [one.querySelector(".trialend span")?.textContent, one.querySelector(".split") !== null]),
     );
