@@ -39,7 +39,9 @@ const FLAGS = [
 
 /** With its sandbox where this computer has one. Without it too: what is printed runs no scripts and fetches nothing. */
 async function launch(executablePath: string): Promise<Browser> {
-  const plain = { executablePath, headless: true, args: FLAGS };
+  // By a pipe: it ends with this server, however that ends. How this server stops is its own affair.
+  const ours = { pipe: true, handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false };
+  const plain = { executablePath, headless: true, args: FLAGS, ...ours };
   const unboxed = { ...plain, args: [...FLAGS, "--no-sandbox"] };
   if (process.getuid?.() === 0) return puppeteer.launch(unboxed);
   return puppeteer.launch(plain).catch(() => puppeteer.launch(unboxed));

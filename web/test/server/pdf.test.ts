@@ -1,4 +1,5 @@
 // PDF by the server's own Chromium: whole pages of the asked size, no script run, nothing fetched, and given up when nobody waits.
+import { existsSync, readFileSync } from "node:fs";
 import http from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, expect, test } from "vitest";
@@ -64,6 +65,24 @@ test("a script in it does not run, and nothing is fetched", async () => {
   expect(pagesOf(Buffer.from(await answer.arrayBuffer()).toString("latin1"))).toBe(2);
   expect(asked).toBe(0);
 });
+
+test("a server that dies while it prints leaves no browser behind", async () => {
+  const dying = await startServer({ demo: false });
+  const busy = async () => (await request(dying, "/api/pdf")).data.busy as boolean;
+  const left = fetch(`${dying.url}/api/pdf`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ html: `<p>${"many words ".repeat(100_000)}</p>`, paper: "a4" }),
+  }).catch(() => null);
+  while (!(await busy()));
+  const children = () =>
+    readFileSync(`/proc/${dying.pid}/task/${dying.pid}/children`, "utf8").split(" ").filter(Boolean);
+  await expect.poll(() => children().length, { timeout: 10_000 }).toBeGreaterThan(0);
+  const browsers = children();
+  await dying.kill();
+  await left;
+  await expect.poll(() => browsers.filter((pid) => existsSync(`/proc/${pid}`)), { timeout: 20_000 }).toEqual([]);
+}, 60_000);
 
 test("whoever goes away ends it, and the next one is served", async () => {
   const busy = async () => (await request(server, "/api/pdf")).data.busy as boolean;
