@@ -70,6 +70,8 @@ export async function printPdf(
     const stop = () => void browser.close().catch(() => {});
     signal.addEventListener("abort", stop, { once: true });
     try {
+      // It may have been given up while the browser started.
+      if (signal.aborted) throw new Cancelled();
       const page = await browser.newPage();
       await page.setJavaScriptEnabled(false);
       await page.setRequestInterception(true);

@@ -75,7 +75,8 @@ async function fill(server: RunningServer, trials: number): Promise<void> {
     const trial = {
       ...made,
       source: "rehearsal",
-      seed,
+      // The seeds that rehearsals draw are of either sign.
+      seed: seed === 7 ? -85127888 : seed,
       ideal: false,
       outcome: "finished",
       success: seed % 3 !== 0,
@@ -93,7 +94,7 @@ async function fill(server: RunningServer, trials: number): Promise<void> {
       });
     }
   }
-  await send(server, "POST", "/api/studies", { ...made, seed: 9, summary: twentyRuns() });
+  await send(server, "POST", "/api/studies", { ...made, seed: -9, summary: twentyRuns() });
   await send(server, "POST", "/api/calibrations", {
     robot: robot.document.id,
     quantity: "wheel-size",

@@ -48,12 +48,11 @@ export type ProjectIndex = z.infer<typeof indexSchema>;
 /** A version of a document. */
 const place = z.object({ document: z.string(), version: number });
 const made = { mission: place, robot: place, field: place.nullable(), coreVersion: z.string().max(40) };
-const whole = z.number().int().min(0).max(Number.MAX_SAFE_INTEGER);
 
 export const trialSchema = z.object({
   ...made,
   source: z.enum(TRIAL_SOURCES),
-  seed: whole,
+  seed: z.number().int(),
   ideal: z.boolean(),
   outcome: z.enum(["finished", "stopped", "problem"]),
   success: z.boolean(),
@@ -74,7 +73,7 @@ export type TrialEntry = z.infer<typeof trialSchema>;
 
 export const studySchema = z.object({
   ...made,
-  seed: whole,
+  seed: z.number().int(),
   runs: z.number().int().min(1).max(10_000),
   successes: z.number().int().min(0).max(10_000),
   summary: studySummarySchema,

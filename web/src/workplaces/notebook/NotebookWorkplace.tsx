@@ -13,7 +13,6 @@ import { useShallow } from "zustand/react/shallow";
 import { Bar, Typed } from "../../shared/controls.js";
 import { DifferenceTable } from "../../shared/DifferenceTable.js";
 import type { Binding } from "../../shared/keys.js";
-import { Panel } from "../../shared/Panel.js";
 import { PageView } from "../../shared/paper/PageView.js";
 import { placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
@@ -21,13 +20,13 @@ import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { RevisionsPanel } from "../../shared/shell/RevisionsPanel.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
+import { AddPage } from "./AddPage.js";
 import { MatchSheet } from "./MatchSheet.js";
 import { blocksOf, isWritten, print, saveHtml, saveMarkdown, savePdf, stopPdf } from "./out.js";
-import { PitList, USUAL_LINES } from "./PitList.js";
+import { PitList } from "./PitList.js";
 import { PracticeClock } from "./PracticeClock.js";
-import { everyPage, titleOf, useNotebook } from "./state.js";
+import { titleOf, useNotebook } from "./state.js";
 import {
-  addPage,
   addPhotos,
   change,
   freeze,
@@ -405,75 +404,6 @@ function PaperAll() {
 }
 
 const close = () => useNotebook.setState({ panel: "none" });
-
-/** Pages that are not in the notebook yet, and a page of one's own. */
-function AddPage() {
-  const pages = useNotebook((state) => state.notebook.pages);
-  const project = useNotebook((state) => state.project);
-  const has = new Set(pages.map((page) => (page.kind === "made" ? `${page.of}/${page.name}` : "")));
-  const free = everyPage(project).filter((page) => page.kind === "made" && !has.has(`${page.of}/${page.name}`));
-  return (
-    <Panel title="Add a page" label="Add a page" close={close}>
-      <Button
-        variant="contained"
-        onClick={() => {
-          close();
-          addPage({ kind: "own", id: "", title: "", text: "", photos: [] });
-        }}
-      >
-        A page of your own
-      </Button>{" "}
-      <Button
-        variant="outlined"
-        onClick={() => {
-          close();
-          addPage({
-            kind: "match",
-            id: "",
-            title: "Match sheet",
-            roundS: 150,
-            resetS: 5,
-            changeS: 8,
-            entries: [],
-            rounds: [],
-          });
-        }}
-      >
-        A match sheet
-      </Button>{" "}
-      <Button
-        variant="outlined"
-        onClick={() => {
-          close();
-          addPage({
-            kind: "pit",
-            id: "",
-            title: "Pit list",
-            lines: USUAL_LINES.map((text) => ({ text, done: false })),
-          });
-        }}
-      >
-        A pit list
-      </Button>
-      <h3>Pages that make themselves</h3>
-      {free.length === 0 && <p className="quiet">All of them are in the notebook.</p>}
-      <ul className="addlist">
-        {free.map((page) => (
-          <li key={page.id}>
-            <Button
-              onClick={() => {
-                close();
-                addPage(page);
-              }}
-            >
-              {titleOf(page)}
-            </Button>
-          </li>
-        ))}
-      </ul>
-    </Panel>
-  );
-}
 
 function readBody(body: unknown): Notebook | null {
   const read = openNotebook(body);
