@@ -61,7 +61,7 @@ function run(course, variant, speed, seed) {
   const ahead = robot.sensors.find(({ kind }) => kind === "floor")?.xM ?? 0;
   while (!rehearsal.done) {
     rehearsal.advance(2);
-    const { xM, yM, headingRad } = core.robotPose(robot, rehearsal.machine.world);
+    const { xM, yM, headingRad } = core.robotPose(robot, rehearsal.run.body.world);
     const [sx, sy] = [xM + ahead * Math.cos(headingRad), yM + ahead * Math.sin(headingRad)];
     if (progress.see(sx, sy)) return { passed: true, sec: rehearsal.tick / 100, share: 1 };
   }
@@ -91,7 +91,7 @@ async function standIn(seed) {
     passed[course] = false;
     while (robot.running && !passed[course]) {
       robot.tick();
-      const { world } = robot.running?.machine ?? {};
+      const { world } = robot.running?.run.body ?? {};
       if (!world) break;
       const { xM, yM, headingRad } = core.robotPose(built, world);
       passed[course] = progress.see(xM + 0.065 * Math.cos(headingRad), yM + 0.065 * Math.sin(headingRad));

@@ -92,8 +92,8 @@ function run(text, seed) {
   robot.place(field, begin, field.begins.find(({ name }) => name === begin.name)?.put ?? "eye");
   const started = robot.run(text, believed);
   if (!started.ok) throw new Error(started.why);
-  const machine = robot.running?.machine;
-  if (!machine) throw new Error("it did not start");
+  const run = robot.running?.run;
+  if (!run) throw new Error("it did not start");
   const buttons = believed.sensors.filter(({ kind }) => kind === "button").map(({ name }) => name);
   for (let tick = 0; robot.running; tick += 1) {
     for (const button of buttons) if (tick === 100 || tick === 130) robot.press(button, tick === 100);
@@ -102,13 +102,9 @@ function run(text, seed) {
   if (values.verbose)
     for (const { step, text: words, startMs, endMs, endedBy } of robot.last?.summary.steps ?? [])
       process.stdout.write(`    ${step.padEnd(6)}${startMs / 1000} s to ${endMs / 1000} s  ${endedBy}  ${words}\n`);
-  const { program } = core.prepareMission(text, believed, field);
   const why = robot.last?.summary.outcome === "stopped" ? robot.last.summary.reason : "";
-  const met = program?.goal ? program.goal.test(machine.task) !== 0 : true;
-  return {
-    met: met && why === "",
-    why: why || (met ? "" : core.failedWords(program?.goal?.parts ?? [], machine.task)),
-  };
+  const failed = run.failedSeenBy(new core.FromAbove(run.body));
+  return { met: why === "" && failed === "", why: why || failed };
 }
 
 const missions = readdirSync(path.join(root, "demo/missions"))

@@ -3,6 +3,7 @@
 /** Part of every trial: two runs with the same inputs and core version are equal bit for bit. */
 export const CORE_VERSION = "0.2.0";
 
+export * from "./brain/index.js";
 export * from "./cairn/index.js";
 export * from "./calibrate/index.js";
 export * from "./control/index.js";
@@ -20,7 +21,9 @@ export * from "./physics/index.js";
 export * from "./rehearse/index.js";
 export * from "./remote/index.js";
 export * from "./robot/index.js";
+export * from "./run/index.js";
 export * from "./sensors/index.js";
+export * from "./simulate/index.js";
 export * from "./trials/index.js";
 export * from "./units/index.js";
 export * from "./words/glossary.js";

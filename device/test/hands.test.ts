@@ -56,7 +56,7 @@ async function push(forward: number, ms: number, from: number): Promise<number> 
   }
   return seq;
 }
-const speed = () => standIn().running?.machine.drive.speedMS ?? 0;
+const speed = () => standIn().running?.run.brain.drive.speedMS ?? 0;
 
 describe("a mission that hands over", () => {
   it("is driven by what arrives, and every frame is answered", async () => {
@@ -80,11 +80,11 @@ describe("a mission that hands over", () => {
     const tap = BUTTONS.indexOf("thumb.left");
     link.send({ ...hands(2, 0), buttons: 1 << tap } as ToRobot);
     await hold(3, 0);
-    const buttons = () => standIn().running?.machine.handset?.buttons;
+    const buttons = () => standIn().running?.run.handset?.buttons;
     expect(buttons()).toBe(1 << tap);
     clock.pass(20);
     expect(buttons()).toBe(0);
-    expect(standIn().running?.machine.signs).toMatchObject([{ kind: "light", text: "100 %" }]);
+    expect(standIn().running?.run.brain.signs).toMatchObject([{ kind: "light", text: "100 %" }]);
   });
 
   it(`stands ${WATCHDOG_MS} ms after the last frame, says so, and waits for the sticks to be let go`, async () => {
@@ -94,7 +94,7 @@ describe("a mission that hands over", () => {
     expect(speed()).toBeGreaterThan(0.2);
     clock.pass(80);
     expect(standIn().hand).toBe("silent");
-    expect(standIn().running?.machine.drive.mode).toBe("brake");
+    expect(standIn().running?.run.brain.drive.mode).toBe("brake");
     const state = await link.until((frame) => frame.kind === "state" && frame.hand === "silent");
     expect(state).toMatchObject({ doing: "running", why: expect.stringContaining("300 ms") });
     clock.pass(500);
@@ -109,13 +109,13 @@ describe("a mission that hands over", () => {
     await link.ask({ kind: "run", name: "By hand" });
     await hold(10, 0.5);
     await hold(4, -1);
-    expect(standIn().running?.machine.handset?.sticks[0]).toBe(0.5);
+    expect(standIn().running?.run.handset?.sticks[0]).toBe(0.5);
     const other = await TestLink.open(Number(new URL(link.socket.url).port), "drizzle");
     const begin = { name: "here", xM: 1, yM: 1, headingRad: 0 };
     expect(await other.ask({ kind: "place", begin, how: "eye", fieldOf: null })).toMatchObject({ kind: "refused" });
     expect(standIn().doing).toBe("running");
     await hold(99, -1, other);
-    expect(standIn().running?.machine.handset?.sticks[0]).toBe(0.5);
+    expect(standIn().running?.run.handset?.sticks[0]).toBe(0.5);
     expect(await other.until((frame) => frame.kind === "heard")).toMatchObject({ seq: 99, drives: false });
   });
 
@@ -128,7 +128,7 @@ describe("a mission that hands over", () => {
       look();
     });
     clock.pass(20);
-    expect(standIn().running?.machine.end).toMatchObject({ reason: "the link was lost" });
+    expect(standIn().running?.run.brain.end).toMatchObject({ reason: "the link was lost" });
   });
 
   it("is seen by its driver roughly, as from beside the table, and not told to missions without one", async () => {

@@ -244,9 +244,9 @@ describe("driving by hand", () => {
     link.send({ kind: "drive", seq: 1, left: 0.5, right: 0.5 });
     await link.ask({ kind: "shelf" });
     clock.pass(WATCHDOG_MS - 20);
-    expect(server.hosts.get("drizzle")?.standIn.running?.machine.ended).toBe(false);
+    expect(server.hosts.get("drizzle")?.standIn.running?.run.brain.ended).toBe(false);
     clock.pass(40);
-    expect(server.hosts.get("drizzle")?.standIn.running?.machine.end).toMatchObject({
+    expect(server.hosts.get("drizzle")?.standIn.running?.run.brain.end).toMatchObject({
       reason: expect.stringContaining("300 ms"),
     });
     clock.pass(2000);

@@ -122,4 +122,65 @@ describe("the simulated robot", () => {
     expect(standIn.last?.summary).toMatchObject({ outcome: "finished", success: true });
     expect(standIn.tape().alongM).toBeLessThan(0.1);
   });
+
+  it("counts a zone with a time of its own when that comes, by its own count", () => {
+    const robot = demoRobot("drizzle");
+    const zoneAt = (name: string, xM: number, beforeSec: number | null) => ({
+      name,
+      shape: { kind: "ellipse" as const, centreM: [xM, 2] as const, radiusXM: 0.3, radiusYM: 0.3 },
+      colour: "#3B7A57",
+      points: 5,
+      rule: "inside" as const,
+      counts: "robot" as const,
+      only: null,
+      upright: false,
+      most: 1,
+      beforeSec,
+    });
+    const read = readField({
+      ...openFloor(),
+      zones: [zoneAt("early", 1, 1), zoneAt("late", 1, 60), zoneAt("end", 2, 60), zoneAt("always", 2, null)],
+    });
+    if (!read.ok) throw new Error(read.problems.join("; "));
+    const standIn = new StandIn(robot, 3);
+    standIn.place(read.document, { name: "middle", xM: 1, yM: 2, headingRad: 0 }, "jig");
+    // It stands in the first zone for its one second, and ends in the others.
+    standIn.run("cairn 1\nmission\n  wait 1.2 s\n  go 1 m at 30 cm/s\n  wait 1 s\n");
+    finish(standIn);
+    const { summary } = standIn.last ?? {};
+    expect(summary?.zones.map(({ zone, points }) => [zone, points])).toEqual([
+      ["early", 5],
+      ["end", 5],
+      ["always", 5],
+    ]);
+    expect(summary?.score).toBe(15);
+  });
+
+  it("fails where a step reached its limit, as a rehearsal does", () => {
+    const standIn = new StandIn(demoRobot("drizzle"), 3);
+    place(standIn);
+    standIn.run("cairn 1\nmission\n  go at 20 cm/s until bumper.pressed limit 20 cm\n");
+    finish(standIn);
+    expect(standIn.last?.summary).toMatchObject({ success: false, outcome: "finished" });
+    expect(standIn.last?.summary.reason).toMatch(/^step 1 reached its limit/);
+  });
+
+  it("answers by the names of its parts when its drawing lists them in another order", () => {
+    const robot = demoRobot("drizzle");
+    const turned = structuredClone(robot);
+    turned.motors.reverse();
+    turned.servos.push({ ...(turned.servos[0] as (typeof turned.servos)[number]), name: "spare" });
+    turned.servos.reverse();
+    const text =
+      "cairn 1\nmission\n  move lever to 40 deg\n  aim head to left 30 deg\n  note lever = arm.angle\n  note head = head.angle\n  go 50 cm\n";
+    const notes = (believed: typeof robot) => {
+      const standIn = new StandIn(robot, 6);
+      place(standIn);
+      expect(standIn.run(text, believed)).toEqual({ ok: true });
+      finish(standIn);
+      return standIn.last?.summary.notes;
+    };
+    expect(notes(turned)).toEqual(notes(robot));
+    expect(notes(robot)).toHaveLength(2);
+  });
 });

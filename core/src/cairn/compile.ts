@@ -6,7 +6,6 @@ import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
 import { plainDigits } from "../units/quantity.js";
 import type { CheckContext, CheckResult } from "./checker.js";
-import type { GoalHooks } from "./compileBase.js";
 import { BlockCompiler } from "./compileBlocks.js";
 import {
   arc,
@@ -42,8 +41,6 @@ import type { MotionMaker, NumberOf, Op, Task } from "./task.js";
 import { type Block, type ListLine, type Mission, type Statement, statementsOf, type Tail } from "./tree.js";
 import type { StickWord } from "./words.js";
 
-export type { GoalHooks } from "./compileBase.js";
-
 export interface Program {
   readonly ops: readonly Op[];
   /** Where the mission begins. */
@@ -65,14 +62,9 @@ export interface Program {
 }
 
 /** @throws RangeError when the mission was not runnable */
-export function compileMission(
-  mission: Mission,
-  checked: CheckResult,
-  context: CheckContext,
-  goal: GoalHooks,
-): Program {
+export function compileMission(mission: Mission, checked: CheckResult, context: CheckContext): Program {
   if (!checked.runnable || !mission.body) throw new RangeError("only a mission without errors can be compiled");
-  return new Compiler(mission, checked, context, goal).compile(mission.body);
+  return new Compiler(mission, checked, context).compile(mission.body);
 }
 
 type Of<T extends Statement["type"]> = Extract<Statement, { type: T }>;
@@ -115,13 +107,7 @@ class Compiler extends BlockCompiler {
         ? {
             test: this.goalTest(mission.goal.condition),
             text: this.source(mission.goal.condition),
-            parts: goalParts(
-              mission.goal.condition,
-              this.scope,
-              (part) => this.source(part),
-              (zone) => this.goal.outsideBy(zone),
-              (but) => this.goal.touchedWords(but),
-            ),
+            parts: goalParts(mission.goal.condition, this.scope, (part) => this.source(part)),
           }
         : null,
       handsOver: this.remote !== null,

@@ -17,19 +17,6 @@ import { readingsOf } from "./readings.js";
 import type { ActiveStep, Condition, NumberOf, Op, Task, Value, ValueOf } from "./task.js";
 import type { Expression, Mission, Statement, Tail } from "./tree.js";
 
-/** Zone test and score at the end of a run, for `goal`. */
-export interface GoalHooks {
-  insideZone(zone: string): NumberOf;
-  /** How far the farthest corner of the robot is outside of a zone, m; 0 inside. */
-  outsideBy(zone: string): NumberOf;
-  readonly score: NumberOf;
-  /** Whether nothing but the named things was touched. */
-  untouched(but: readonly string[]): NumberOf;
-  readonly touching: NumberOf;
-  /** The touches that are not among the named things, in words; empty without any. */
-  touchedWords(but: readonly string[]): (task: Task) => string;
-}
-
 export interface RoutineEntry {
   readonly at: number;
   readonly index: number;
@@ -47,7 +34,6 @@ export abstract class CompilerBase {
     protected readonly mission: Mission,
     protected readonly checked: CheckResult,
     protected readonly context: CheckContext,
-    protected readonly goal: GoalHooks,
   ) {
     this.labels = numberSteps(mission);
     this.scope = {
@@ -59,10 +45,6 @@ export abstract class CompilerBase {
       newCounter: () => this.newCounter(),
       signal: (name) => this.signal(name),
       callRoutine: (name, args) => this.callInValue(name, args),
-      insideZone: goal.insideZone,
-      score: goal.score,
-      untouched: goal.untouched,
-      touching: goal.touching,
     };
   }
 

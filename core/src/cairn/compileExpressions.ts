@@ -32,12 +32,6 @@ export interface CompileScope {
   signal(name: string): number;
   /** A routine that takes no time, for the value it gives. */
   callRoutine(name: string, args: readonly Expression[]): ValueOf;
-  /** `inside` of a goal. */
-  insideZone(zone: string): NumberOf;
-  readonly score: NumberOf;
-  /** `untouched` of a goal, and `robot.touching`. */
-  untouched(but: readonly string[]): NumberOf;
-  readonly touching: NumberOf;
 }
 
 /** What a condition uses: counters to set to -1 when it begins, signals it hears, readings it looks at. */
@@ -79,8 +73,10 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       return compileName(expression, scope) as NumberOf;
     case "call":
       return compileCall(expression, scope);
-    case "inside":
-      return scope.insideZone(expression.zone);
+    case "inside": {
+      const { zone } = expression;
+      return (task) => (task.machine.judge.inside(zone) ? 1 : 0);
+    }
     case "heard": {
       const signal = scope.signal(expression.signal);
       scope.uses.heard.push(signal);
@@ -90,8 +86,10 @@ export function compileNumber(expression: Expression, scope: CompileScope): Numb
       return compileItem(expression, scope) as NumberOf;
     case "has":
       return compileHas(expression, scope);
-    case "untouched":
-      return scope.untouched(expression.but);
+    case "untouched": {
+      const { but } = expression;
+      return (task) => (task.machine.judge.touched(but) === "" ? 1 : 0);
+    }
     case "wall ends":
       return (task) => (task.machine.wallEnded ? 1 : 0);
     case "missing":
@@ -208,8 +206,8 @@ function compileBinary(expression: Of<"binary">, scope: CompileScope): NumberOf 
 
 function compileName(expression: Of<"name">, scope: CompileScope): ValueOf {
   const full = expression.path.join(".");
-  if (full === "score") return scope.score;
-  if (full === "robot.touching") return scope.touching;
+  if (full === "score") return (task) => task.machine.judge.score();
+  if (full === "robot.touching") return (task) => (task.machine.judge.touching() ? 1 : 0);
   if (full === "pi") return () => PI;
   const list = scope.symbols.lists.get(expression.path[0] ?? "");
   if (list) return compileOfList(list.line.name.name, (expression.path[1] ?? "count") as ListWord, scope);

@@ -20,22 +20,16 @@ function partsOf(condition: Expression): readonly Expression[] {
   return condition.type === "logic" && condition.operator === "and" ? condition.parts.flatMap(partsOf) : [condition];
 }
 
-/**
- * @param source - the words of an expression
- * @param outsideBy - how far the robot is outside of a zone, m
- * @param touchedWords - what was touched besides the named things
- */
+/** @param source - the words of an expression */
 export function goalParts(
   condition: Expression,
   scope: CompileScope,
   source: (expression: Expression) => string,
-  outsideBy: (zone: string) => NumberOf,
-  touchedWords: (but: readonly string[]) => (task: Task) => string,
 ): GoalPart[] {
   return partsOf(condition).map((part) => ({
     text: source(part),
     test: compileCondition(part, scope),
-    found: part.type === "untouched" ? touchedWords(part.but) : foundWords(part, scope, source, outsideBy),
+    found: foundWords(part, scope, source),
   }));
 }
 
@@ -43,12 +37,11 @@ function foundWords(
   part: Expression,
   scope: CompileScope,
   source: (expression: Expression) => string,
-  outsideBy: (zone: string) => NumberOf,
 ): GoalPart["found"] {
+  if (part.type === "untouched") return ({ machine }) => machine.judge.touched(part.but);
   if (part.type === "inside") {
-    const far = outsideBy(part.zone);
-    return (task) => {
-      const outsideM = far(task);
+    return ({ machine }) => {
+      const outsideM = machine.judge.outsideM(part.zone);
       return outsideM > 0 ? `the robot stands ${plainDigits(outsideM * 100, 1)} cm outside` : "";
     };
   }

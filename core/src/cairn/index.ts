@@ -1,6 +1,6 @@
 export * from "./checker.js";
 export { atTheirUse, type Collections, type JoinedMission, joinCollections } from "./collections.js";
-export { compileMission, type GoalHooks, type Program } from "./compile.js";
+export { compileMission, type Program } from "./compile.js";
 export * from "./complete.js";
 export * from "./edits.js";
 export * from "./effects.js";

@@ -74,8 +74,21 @@ export type MotionMaker = (task: Task) => StartedMotion;
 /** What people see and hear. */
 export type SignKind = "show" | "light" | "beep";
 
+/** Who says how a run is going, seen from outside or by the robot's own count. Goals ask it. */
+export interface Judge {
+  inside(zone: string): boolean;
+  /** How far the farthest corner of the robot is outside of a zone, m; 0 inside. */
+  outsideM(zone: string): number;
+  score(): number;
+  /** What was touched but for the named things, in words; empty when nothing was. */
+  touched(but: readonly string[]): string;
+  /** Whether anything is touched at this moment. */
+  touching(): boolean;
+}
+
 /** What steps do to the world around the program. */
 export interface Machine {
+  readonly judge: Judge;
   readonly drive: DriveControl;
   readonly tickSec: number;
   tick: number;

@@ -1,8 +1,9 @@
 // What every known is worth on a mission: how far the robot's path moves when one known is off by one standard error
 // and everything else is as believed. The order of these is the order in which calibrating pays.
-import { type PreparedMission, Rehearsal } from "../rehearse/rehearsal.js";
-import { type Adjustments, leversOf, scatterSchema } from "../rehearse/scatter.js";
+import type { PreparedMission } from "../rehearse/prepare.js";
+import { Rehearsal } from "../rehearse/rehearsal.js";
 import type { Robot } from "../robot/schema.js";
+import { type Adjustments, leversOf, scatterSchema } from "../simulate/scatter.js";
 import { compareRuns, poseAt, poseDifference } from "../trials/differences.js";
 
 export interface Worth {

@@ -2,10 +2,10 @@
 // was heard, and where the sensor is blind.
 
 import { PI } from "../math/trig.js";
-import { HEAD_EVENTS } from "../rehearse/headWatch.js";
 import { nearLimitM } from "../robot/found.js";
 import type { Robot, SensorOf } from "../robot/schema.js";
 import { SOUND_M_S } from "../sensors/eye.js";
+import { HEAD_EVENTS } from "../simulate/headWatch.js";
 import { type Trace, traceColumn } from "../trials/trace.js";
 
 /** One look. Ticks of the run; null where the run ended before. */

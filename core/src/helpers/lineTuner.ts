@@ -5,7 +5,8 @@ import { parseMission } from "../cairn/parser.js";
 import type { Mission } from "../cairn/tree.js";
 import { TAIL_ORDER } from "../cairn/words.js";
 import type { DriveModel } from "../control/driveModel.js";
-import { type PreparedMission, rehearse } from "../rehearse/rehearsal.js";
+import type { PreparedMission } from "../rehearse/prepare.js";
+import { rehearse } from "../rehearse/rehearsal.js";
 import { plainDigits } from "../units/quantity.js";
 import { aheadOfLine, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
 

@@ -7,9 +7,9 @@ import { strokePoints } from "../field/strokes.js";
 import type { Point } from "../geometry/pose.js";
 import { cos, sin } from "../math/trig.js";
 import { TICK_MS } from "../physics/constants.js";
-import type { RunSummary } from "../rehearse/rehearsal.js";
 import type { Robot } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
+import type { RunSummary } from "../trials/summary.js";
 import { type Trace, traceColumn } from "../trials/trace.js";
 
 /** A step that follows a line, as its mission has it. */

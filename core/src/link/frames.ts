@@ -2,6 +2,7 @@
 // carries the same number. Angles in rad, lengths in m, times in ms, shares -1..1.
 import { z } from "zod";
 import { PLACED_BY } from "../calibrate/placing.js";
+import { runSummarySchema } from "../trials/summary.js";
 import { RANGES, type Range } from "../units/ranges.js";
 import { MOST_PACKAGE_BYTES, PART_CHARS } from "./limits.js";
 
@@ -112,14 +113,6 @@ export type ShelfEntry = z.infer<typeof shelfEntry>;
 
 export const doingSchema = z.enum(["idle", "running", "driven", "restarting"]);
 
-const summary = z.looseObject({
-  outcome: z.enum(["finished", "stopped"]),
-  success: z.boolean(),
-  reason: z.string(),
-  durationMs: z.number(),
-  score: z.number().nullable(),
-});
-
 /** From the robot. */
 export const fromRobotSchema = z.discriminatedUnion("kind", [
   z.object({
@@ -209,7 +202,12 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     sign: z.enum(["show", "light", "beep"]),
     text: z.string(),
   }),
-  z.object({ kind: z.literal("ended"), run: z.number().int(), mission: z.string().nullable(), summary }),
+  z.object({
+    kind: z.literal("ended"),
+    run: z.number().int(),
+    mission: z.string().nullable(),
+    summary: runSummarySchema,
+  }),
   /** Announces a trace; its rows follow as binary frames. */
   z.object({
     kind: z.literal("trace"),

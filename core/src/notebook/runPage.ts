@@ -1,7 +1,7 @@
 // One run on a page of its own: what ran, how it ended, its way, its readings, its steps.
 import type { Field } from "../field/schema.js";
 import { fieldSketch } from "../field/sketch.js";
-import type { RunSummary } from "../rehearse/rehearsal.js";
+import type { TrialSummary } from "../trials/summary.js";
 import { columnName, columnUnit, type Trace, traceColumn } from "../trials/trace.js";
 import type { TypedTape } from "../trials/typedTape.js";
 import { CHART_COLOURS, chartDrawing } from "./charts.js";
@@ -25,7 +25,7 @@ export interface PageRun {
   readonly at: string;
   /** Null for a run that nothing recorded. */
   readonly trace: Trace | null;
-  readonly summary: Partial<RunSummary>;
+  readonly summary: TrialSummary;
 }
 
 /** Most steps a page lists. */

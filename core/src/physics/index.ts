@@ -6,7 +6,6 @@ export * from "./contacts.js";
 export * from "./floorFriction.js";
 export * from "./freeMotor.js";
 export * from "./friction.js";
-export * from "./fromRobot.js";
 export * from "./motor.js";
 export * from "./parts.js";
 export * from "./roller.js";

@@ -1,6 +1,6 @@
 // What a robot keeps of a mission from one run to the next, as it lies in a file.
 import { z } from "zod";
-import type { Remembered, RememberedValue } from "./machine.js";
+import type { Remembered, RememberedValue } from "../brain/brain.js";
 
 /** Kept values by their name: in SI, or a text, each with its kind in words. */
 export const rememberedSchema = z.record(

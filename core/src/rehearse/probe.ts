@@ -7,10 +7,11 @@ import { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { Pose } from "../geometry/pose.js";
 import { cos, PI, sin } from "../math/trig.js";
-import { bodyPose } from "../physics/fromRobot.js";
 import type { Robot } from "../robot/schema.js";
 import type { RayHit } from "../sensors/scene.js";
-import { type PreparedMission, prepareMission, Rehearsal } from "./rehearsal.js";
+import { bodyPose } from "../simulate/fromRobot.js";
+import { type PreparedMission, prepareMission } from "./prepare.js";
+import { Rehearsal } from "./rehearsal.js";
 
 const WAITING = "cairn 1\nmission\n  wait 0.5 s\n";
 /** Ticks until the slowest sensor has delivered: two pings of a distance sensor. */
@@ -90,9 +91,9 @@ export class Probe {
   at(pose: Pose): ProbeResult {
     const { robot } = this;
     const rehearsal = new Rehearsal(this.prepared, { seed: 1, ideal: true });
-    rehearsal.machine.world.place(bodyPose(robot, pose));
+    rehearsal.run.body.world.place(bodyPose(robot, pose));
     rehearsal.advance(TICKS);
-    const { machine } = rehearsal;
+    const { snapshot } = rehearsal.run.brain;
     const sensors = robot.sensors.filter(
       ({ kind }) => kind !== "gyro" && kind !== "potentiometer" && kind !== "button",
     );
@@ -100,14 +101,14 @@ export class Probe {
       const own = sensors.some(({ name }) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`));
       if (!own || slot < SLOT.motors) return [];
       const kind = kindOf(id);
-      const value = machine.snapshot[slot] as number;
+      const value = snapshot[slot] as number;
       return [{ id, value, kind, words: readingWords(kind, value) }];
     });
     return { pose, readings, eyes: this.eyes(rehearsal) };
   }
 
-  private eyes({ machine }: Rehearsal): ProbeEye[] {
-    const { scene, eyes } = machine.senses;
+  private eyes({ run }: Rehearsal): ProbeEye[] {
+    const { scene, eyes } = run.body.senses;
     const hit: RayHit = { distance: 0, square: 0, reflectance: 0, rough: false, load: -1 };
     return this.robot.sensors.flatMap((sensor): ProbeEye[] => {
       const eye = sensor.kind === "eye" ? eyes.get(sensor.name) : undefined;

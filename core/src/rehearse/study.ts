@@ -3,8 +3,8 @@
 import { z } from "zod";
 import { mixSeed } from "../math/random.js";
 import { atan2, cos, sin } from "../math/trig.js";
+import type { RunResult } from "../run/run.js";
 import { traceColumn } from "../trials/trace.js";
-import type { RunResult } from "./rehearsal.js";
 
 /** z for 95 %, two-sided. */
 const Z95 = 1.959963984540054;

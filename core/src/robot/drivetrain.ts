@@ -76,11 +76,20 @@ export function needsReversing(robot: Robot, { wheel, motor }: { wheel: Wheel; m
   return (wheel.side === "right") !== (inward !== gearTrain(robot, wheel).flips);
 }
 
-/** 1 where positive duty rolls a side forward, -1 where its motor turns it backwards; 1 for a side without a motor. */
-export function sideSign(robot: Robot, side: "left" | "right"): 1 | -1 {
-  // The one motor of a car type is taken to sit on its left.
-  const lead = leadWheel(robot, robot.drive.kind === "car" ? "left" : side);
-  return !lead || lead.motor.reversed === needsReversing(robot, lead) ? 1 : -1;
+/** The wheel and motor that lead a side. The one motor of a car type is taken to sit on its left. */
+function leadOf(robot: Robot, side: "left" | "right"): { wheel: Wheel; motor: Motor } | undefined {
+  return leadWheel(robot, robot.drive.kind === "car" ? "left" : side) ?? undefined;
+}
+
+/** 1 where a motor's positive voltage rolls a side forward as it is mounted, -1 where backwards; 1 without a motor. */
+export function mountSign(robot: Robot, side: "left" | "right"): 1 | -1 {
+  const lead = leadOf(robot, side);
+  return lead && needsReversing(robot, lead) ? -1 : 1;
+}
+
+/** 1 where the board gives a side's motor what the program says, -1 where it turns it about. */
+export function boardSign(robot: Robot, side: "left" | "right"): 1 | -1 {
+  return leadOf(robot, side)?.motor.reversed ? -1 : 1;
 }
 
 /** The wheel and motor of each side that drives; of a car type the one of its left. */

@@ -3,7 +3,7 @@
 
 import { openFloor } from "../field/read.js";
 import { mixSeed, randomStream } from "../math/random.js";
-import { noDeviations, worldFromRobot } from "../physics/fromRobot.js";
+import { noDeviations, worldFromRobot } from "../simulate/fromRobot.js";
 import { leadWheel, needsReversing } from "./drivetrain.js";
 import type { Motor, Robot, Wire } from "./schema.js";
 

@@ -22,7 +22,6 @@ export interface FloorTruth {
   /** Places across the robot, left first, m. */
   readonly offsetsM: readonly number[];
   readonly spotM: number;
-  readonly dark: number;
   readonly noise: number;
   readonly ambient: number;
   readonly periodTicks: number;
@@ -36,11 +35,23 @@ export function floorOffsets(layout: "single" | "pair" | "row", count: number, s
   return Array.from({ length: n }, (_, i) => ((n - 1) / 2 - i) * spacingM);
 }
 
+/**
+ * A line across shows as dark under all of a pair, or most of a row.
+ * @param light - share of light of each of `spots` spots, 0..1; dark - the threshold
+ */
+export function isCrossing(light: ArrayLike<number>, spots: number, dark: number): boolean {
+  if (spots < 2) return false;
+  let dim = 0;
+  for (let i = 0; i < spots; i += 1) if ((light[i] as number) < dark * FULLY_DARK) dim += 1;
+  return dim >= Math.max(2, spots * CROSSING_SHARE);
+}
+
 export class FloorSensor {
   /** Share of light of each spot, 0..1, and its colour's index. */
   readonly light: Float64Array;
   readonly colour: Int32Array;
-  crossing = false;
+  /** It has looked at the floor. */
+  told = false;
   /** Colour each spot was named from. */
   private readonly seen: Float64Array;
   private ticks: number;
@@ -65,10 +76,6 @@ export class FloorSensor {
     this.colour[i] = nameColour([red, green, blue]).index;
   }
 
-  isDark(i: number): boolean {
-    return (this.light[i] as number) < this.truth.dark;
-  }
-
   tick(scene: SensorScene): void {
     this.ticks += 1;
     if (this.ticks % this.truth.periodTicks !== 0) return;
@@ -76,7 +83,7 @@ export class FloorSensor {
     const { frame, floor } = scene;
     const lift = Math.max(0.25, truth.zM / REFERENCE_HEIGHT_M);
     const gain = Math.min(1, 1 / (lift * lift));
-    let dark = 0;
+    this.told = true;
     for (let i = 0; i < truth.offsetsM.length; i += 1) {
       const across = truth.yM + (truth.offsetsM[i] as number);
       const x = frame.xM + frame.cosH * truth.xM - frame.sinH * across;
@@ -87,9 +94,6 @@ export class FloorSensor {
       const light = gain * patch.light * (1 - truth.ambient) + ambient + noise;
       this.light[i] = Math.max(0, Math.min(1, light));
       this.nameSpot(i);
-      if (light < truth.dark * FULLY_DARK) dark += 1;
     }
-    // A line across shows as dark under all of a pair, or most of a row.
-    this.crossing = truth.offsetsM.length > 1 && dark >= Math.max(2, truth.offsetsM.length * CROSSING_SHARE);
   }
 }

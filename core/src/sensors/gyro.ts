@@ -1,5 +1,5 @@
 // A rate gyro: reads the mean turning rate of each period, off by a scale and a rest drift, with noise and a
-// range, and sums the readings to a heading that is not wrapped. `scale` is true over read.
+// range. `scale` is true over read.
 import type { RandomStream } from "../math/random.js";
 
 export interface GyroTruth {
@@ -15,25 +15,24 @@ export interface GyroTruth {
 }
 
 export class GyroSensor {
-  /** Latest delivered reading, rad/s, and the sum of all, rad. */
+  /** Latest delivered reading, rad/s. */
   rateRadS = 0;
-  headingRad = 0;
   private lastTrueRad: number;
   private ticks = 0;
   private wanderedRadS = 0;
 
   constructor(
-    private readonly truth: GyroTruth,
+    readonly truth: GyroTruth,
     startHeadingRad: number,
     private readonly chance: RandomStream | null,
   ) {
     this.lastTrueRad = startHeadingRad;
   }
 
-  /** Called once a tick with the true heading. */
-  tick(trueHeadingRad: number, tickSec: number): void {
+  /** Called once a tick with the true heading. @returns whether a new reading was delivered */
+  tick(trueHeadingRad: number, tickSec: number): boolean {
     this.ticks += 1;
-    if (this.ticks % this.truth.periodTicks !== 0) return;
+    if (this.ticks % this.truth.periodTicks !== 0) return false;
     const period = tickSec * this.truth.periodTicks;
     const { restRadS, noiseRadS, rangeRadS } = this.truth;
     const noise = this.chance ? noiseRadS * this.chance.normal() : 0;
@@ -42,7 +41,7 @@ export class GyroSensor {
     const read = turned / period / scale + restRadS + this.wander(period) + noise;
     this.lastTrueRad = trueHeadingRad;
     this.rateRadS = Math.max(-rangeRadS, Math.min(rangeRadS, read));
-    this.headingRad += this.rateRadS * period;
+    return true;
   }
 
   private wander(periodSec: number): number {

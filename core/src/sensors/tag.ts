@@ -15,8 +15,6 @@ export interface TagTruth {
   readonly periodTicks: number;
   /** Factors on the red, green and blue that it sees: its own lamp and filters. */
   readonly gains: LinearRgb;
-  /** What it names by; null for the printed colours. */
-  readonly references: readonly ColourReference[] | null;
 }
 
 /** It reads nothing beyond this many times its best gap. */
@@ -36,10 +34,20 @@ export function readsFloor({ zM, gapM }: { readonly zM: number; readonly gapM: n
   return zM <= gapM * REACH;
 }
 
+/** Colour of a plate by the light it sends back. @param references - what it names by; null for the printed colours */
+export function nameTag(
+  light: LinearRgb,
+  references: readonly ColourReference[] | null,
+): { readonly colour: number; readonly sure: boolean } {
+  const { index, doubt } = nameColour(light, references ?? undefined);
+  return { colour: index, sure: doubt < SURE_DOUBT };
+}
+
 export class TagSensor {
-  /** Index of the colour read last. */
-  colour = 0;
-  sure = false;
+  /** It has seen a plate. */
+  told = false;
+  /** A plate is before it, at a gap that sends enough light back. */
+  lit = false;
   /** Red, green and blue as read last. */
   light: LinearRgb = [0, 0, 0];
   private ticks: number;
@@ -56,17 +64,16 @@ export class TagSensor {
     if (this.ticks % this.truth.periodTicks !== 0) return;
     const plate = this.plate(scene);
     if (!plate) {
-      this.sure = false;
+      this.lit = false;
       return;
     }
     const { shade, rgb } = plate;
     const noise = () => (this.chance ? this.truth.noise * this.chance.normal() : 0);
-    const { gains, references } = this.truth;
+    const { gains } = this.truth;
     const part = (i: 0 | 1 | 2) => Math.max(0, rgb[i] * gains[i] * shade + noise());
     this.light = [part(0), part(1), part(2)];
-    const { index, doubt } = nameColour(this.light, references ?? undefined);
-    this.colour = index;
-    this.sure = doubt < SURE_DOUBT && shade > SURE_LIGHT;
+    this.told = true;
+    this.lit = shade > SURE_LIGHT;
   }
 
   private plate(scene: SensorScene): { rgb: LinearRgb; shade: number } | null {

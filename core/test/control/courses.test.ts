@@ -56,7 +56,7 @@ function follow(step: string, layout: Layout, lines: readonly Point[][], places:
   const nearest = places.map(() => Number.POSITIVE_INFINITY);
   while (!run.done) {
     run.advance(1);
-    const { xM, yM, headingRad } = robotPose(robot, run.machine.world);
+    const { xM, yM, headingRad } = robotPose(robot, run.run.body.world);
     const [sx, sy] = [xM + AHEAD_M * Math.cos(headingRad) - 2, yM + AHEAD_M * Math.sin(headingRad) - 3];
     places.forEach(([x, y], i) => {
       nearest[i] = Math.min(nearest[i] as number, Math.hypot(sx - x, sy - y));

@@ -1,16 +1,8 @@
 // Walls, corners and boulders; the pack's curve; loads that shift.
 import { describe, expect, test } from "vitest";
 import { ContactSet, discContacts, segmentContacts } from "../../src/physics/contacts.js";
-import {
-  deriveMotor,
-  LITHIUM_CELL,
-  noDeviations,
-  openCircuitVolts,
-  robotPose,
-  terminalVolts,
-  WheelLoads,
-  worldFromRobot,
-} from "../../src/physics/index.js";
+import { deriveMotor, LITHIUM_CELL, openCircuitVolts, terminalVolts, WheelLoads } from "../../src/physics/index.js";
+import { noDeviations, robotPose, worldFromRobot } from "../../src/simulate/index.js";
 import { drizzle, fellside } from "../support/demo.js";
 import { drive, r1, run, STRONG, WEAK } from "./r1.js";
 

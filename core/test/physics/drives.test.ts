@@ -1,14 +1,8 @@
 // Skid steering, steered axles, differentials, belts and casters against closed forms.
 import { describe, expect, test } from "vitest";
 import { openFloor } from "../../src/index.js";
-import {
-  ackermannRad,
-  deriveMotor,
-  noDeviations,
-  World,
-  type WorldSpec,
-  worldFromRobot,
-} from "../../src/physics/index.js";
+import { ackermannRad, deriveMotor, World, type WorldSpec } from "../../src/physics/index.js";
+import { noDeviations, worldFromRobot } from "../../src/simulate/index.js";
 import { demoRobot } from "../support/demo.js";
 import { drive, EFFICIENCY, GEAR, r1, run, STRONG } from "./r1.js";
 

@@ -8,6 +8,7 @@ import {
   BOARDS,
   benchRobot,
   boardProfile,
+  boardSign,
   CATALOGUE,
   checkWiring,
   compareRobots,
@@ -15,6 +16,7 @@ import {
   emptyRobot,
   findPart,
   mirrorName,
+  mountSign,
   movePart,
   nudge,
   openRobot,
@@ -25,7 +27,6 @@ import {
   setDriveKind,
   setPartValue,
   setWire,
-  sideSign,
   sizeChassis,
   snapPlace,
   useDrawing,
@@ -146,8 +147,8 @@ describe("proposals", () => {
       });
       const proposed = withProposedWiring(robot);
       expect(checkWiring(proposed).filter(({ code }) => code === "backwards")).toEqual([]);
-      expect(sideSign(proposed, "left")).toBe(1);
-      expect(sideSign(proposed, "right")).toBe(1);
+      for (const side of ["left", "right"] as const)
+        expect(mountSign(proposed, side) * boardSign(proposed, side)).toBe(1);
     }
   });
 

@@ -11,9 +11,11 @@ import {
   GearPlay,
   GyroSensor,
   gapShade,
+  isCrossing,
   linearRgb,
   mixSeed,
   NearSensor,
+  nameTag,
   openFloor,
   potentiometerReading,
   randomStream,
@@ -197,29 +199,34 @@ describe("light sensors", () => {
     zM: 0.008,
     offsetsM: [0.015, -0.015],
     spotM: 0.008,
-    dark: 0.35,
     noise: 0,
     ambient: 0,
     periodTicks: 1,
   };
+  const DARK = 0.35;
   const read = (y: number, change: Partial<typeof truth> = {}, headingRad = 0) => {
     const sensor = new FloorSensor({ ...truth, ...change }, null);
     sensor.tick(scene(field, { xM: 1, yM: y, headingRad }));
     return sensor;
   };
   test("a pair astride a line sees light on both, on it dark on one", () => {
-    expect([0, 1].map((i) => read(1).isDark(i))).toEqual([false, false]);
-    expect([0, 1].map((i) => read(0.985).isDark(i))).toEqual([true, false]);
-    expect([0, 1].map((i) => read(1.015).isDark(i))).toEqual([false, true]);
+    const dark = (y: number) => [...read(y).light].map((light) => light < DARK);
+    expect([dark(1), dark(0.985), dark(1.015)]).toEqual([
+      [false, false],
+      [true, false],
+      [false, true],
+    ]);
   });
   test("across a line both are dark: a crossing", () => {
-    expect(read(1, {}, Math.PI / 2).crossing).toBe(true);
-    expect(read(1).crossing).toBe(false);
+    expect(isCrossing(read(1, {}, Math.PI / 2).light, 2, DARK)).toBe(true);
+    expect(isCrossing(read(1).light, 2, DARK)).toBe(false);
+    expect(isCrossing([0], 1, DARK)).toBe(false);
   });
   test("a row has its places left first, and a crossing is most of it", () => {
     expect(floorOffsets("row", 5, 0.01)).toEqual([0.02, 0.01, 0, -0.01, -0.02]);
     expect(floorOffsets("single", 5, 0.01)).toEqual([0]);
-    expect(read(1, { offsetsM: floorOffsets("row", 5, 0.01) }, Math.PI / 2).crossing).toBe(true);
+    expect(isCrossing(read(1, { offsetsM: floorOffsets("row", 5, 0.01) }, Math.PI / 2).light, 5, DARK)).toBe(true);
+    expect(isCrossing([0.1, 0.1, 0.1, 0.8, 0.8], 5, DARK)).toBe(false);
   });
   test("higher up the spot grows, and the light fades with the square of the height", () => {
     const high = read(0.5, { zM: 0.016 });
@@ -266,26 +273,30 @@ describe("switches", () => {
 });
 
 describe("tags, potentiometers, gears and gyros", () => {
-  const plain = { gains: [1, 1, 1] as const, references: null };
+  const plain = { gains: [1, 1, 1] as const };
+  const named = (sensor: TagSensor) => {
+    const { colour, sure } = nameTag(sensor.light, null);
+    return [COLOUR_NAMES[colour], sure && sensor.lit];
+  };
   const truth = { xM: 0, yM: 0, zM: 0.008, aimRad: 0, gapM: 0.008, noise: 0, periodTicks: 1, ...plain };
   test("a plate on the floor is read at its gap, unsurely from farther up, and not at all elsewhere", () => {
     const plate: Partial<Field> = { tags: [{ xM: 1, yM: 1, sizeM: 0.03, colour: "#2F5FA8" }] };
     const sensor = new TagSensor(truth, null);
     sensor.tick(scene(plate, { xM: 1, yM: 1, headingRad: 0 }));
-    expect([COLOUR_NAMES[sensor.colour], sensor.sure]).toEqual(["blue", true]);
+    expect(named(sensor)).toEqual(["blue", true]);
     const high = new TagSensor({ ...truth, zM: 0.02 }, null);
     high.tick(scene(plate, { xM: 1, yM: 1, headingRad: 0 }));
-    expect(high.sure).toBe(false);
+    expect([high.told, high.lit]).toEqual([true, false]);
     const beside = new TagSensor(truth, null);
     beside.tick(scene(plate, { xM: 1.02, yM: 1, headingRad: 0 }));
-    expect(beside.sure).toBe(false);
+    expect([beside.told, beside.lit]).toEqual([false, false]);
     expect(gapShade(0.008, 0.008)).toBe(1);
     expect(gapShade(0.016, 0.008)).toBe(0.5);
   });
   test("a load in front shows its colour", () => {
     const sensor = new TagSensor({ ...truth, zM: 0.03 }, null);
     sensor.tick(scene({ loads: [crate(0.058, 0.06)] }));
-    expect([COLOUR_NAMES[sensor.colour], sensor.sure]).toEqual(["red", true]);
+    expect(named(sensor)).toEqual(["red", true]);
     expect(linearRgb("nonsense")).toEqual([0.2, 0.2, 0.2]);
   });
   test("a potentiometer has 1024 steps and ends", () => {

@@ -19,7 +19,6 @@ import {
   TICK_MS,
   WATCHDOG_MS,
 } from "@giddy-pebble/core";
-import { reckonedPose } from "../standin/reckoning.js";
 import type { StandIn, TapeReading } from "../standin/standIn.js";
 import type { Clock } from "./clock.js";
 import { frameText } from "./frameText.js";
@@ -332,14 +331,14 @@ export class RobotHost {
     // A disk that does not take it costs the memory, not the run.
     if (mission) onDisk(() => this.shelf.keep(mission.name, summary.remembered));
     this.tellFinal();
-    this.tellAll({ kind: "ended", run: this.seenRun, mission: this.mission?.name ?? null, summary: { ...summary } });
+    this.tellAll({ kind: "ended", run: this.seenRun, mission: this.mission?.name ?? null, summary });
     this.seenRun = 0;
     this.tellState();
   }
 
   /** Some of what happened since it was told last: a mission that notes in a loop must not hold up a halt. */
   private tellEvents(): void {
-    const machine = this.standIn.running?.machine;
+    const machine = this.standIn.running?.run.brain;
     if (!machine) return;
     const run = this.standIn.runCount;
     let room = MOST_EVENTS_A_TICK;
@@ -396,26 +395,27 @@ export class RobotHost {
     const { standIn } = this;
     const running = standIn.running;
     if (!running || ![...this.links].some((link) => link.wantsReadings)) return;
-    const { machine, watched } = running;
-    const { drive } = machine;
-    const pose = reckonedPose(standIn.begin, machine);
+    const { brain, body, watched, observer } = running.run;
+    const { drive } = brain;
+    const { world } = body;
+    const pose = observer.pose();
     const { seen } = standIn;
     const frame: FromRobot = {
       kind: "readings",
       run: standIn.runCount,
-      tick: machine.tick,
+      tick: brain.tick,
       ...pose,
       leftMS: drive.left.speedMS,
       rightMS: drive.right.speedMS,
       leftDuty: drive.left.duty,
       rightDuty: drive.right.duty,
       packVolts: drive.packVolts,
-      packAmps: machine.world.packCurrentA,
+      packAmps: world.packCurrentA,
       seen: seen && { robot: seen.robot, loads: [...seen.loads] },
-      motorAmps: machine.world.drives.map((shaft) => shaft.motorCurrentA),
-      motorC: machine.world.drives.map((shaft) => shaft.windingC),
+      motorAmps: world.drives.map((shaft) => shaft.motorCurrentA),
+      motorC: world.drives.map((shaft) => shaft.windingC),
       seq: Math.max(this.seq, this.handsSeq),
-      values: Object.fromEntries(watched.map(({ id, slot }) => [id, machine.snapshot[slot] as number])),
+      values: Object.fromEntries(watched.map(({ id, slot }) => [id, brain.snapshot[slot] as number])),
     };
     const text = frameText(frame);
     for (const link of this.links) if (link.wantsReadings && !link.crowded) link.sendText(text);

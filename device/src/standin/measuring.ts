@@ -5,20 +5,21 @@ import {
   measuredOf,
   type Procedure,
   type Robot,
+  type RunResult,
   rowOfRun,
   type Settings,
   STAGE_BEGIN,
   stageField,
   type TableRow,
 } from "@giddy-pebble/core";
-import type { RobotRun, StandIn, TapeReading } from "./standIn.js";
+import type { StandIn, TapeReading } from "./standIn.js";
 
 /** The begin place itself, where the tape is laid from for placing. */
 const BEGIN: TapeReading = { alongM: 0, asideM: 0, headingRad: 0 };
 const MOST_TICKS = 70_000;
 
 /** Runs a text to its end. @throws RangeError when the robot refuses it */
-export function runToEnd(standIn: StandIn, text: string, believed: Robot): RobotRun {
+export function runToEnd(standIn: StandIn, text: string, believed: Robot): RunResult {
   const started = standIn.run(text, believed);
   if (!started.ok) throw new RangeError(started.why);
   for (let i = 0; standIn.running && i < MOST_TICKS; i += 1) standIn.tick();

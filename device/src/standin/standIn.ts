@@ -3,19 +3,17 @@
 import {
   AMBIENT_C,
   type BeginPlace,
+  ByOwnCount,
   beginOf,
   bodyPose,
   checkMission,
+  compileMission,
   composePoses,
   driveModel,
   exp,
   type Field,
   FloorRaster,
-  failedWords,
-  HAND_COLUMNS,
   type Handset,
-  handRow,
-  heardThings,
   inversePose,
   mixSeed,
   openFloor,
@@ -25,31 +23,21 @@ import {
   type Pose,
   parseMission,
   type RandomStream,
-  RehearsalMachine,
   type Remembered,
   type Robot,
   type RobotInForce,
-  RUN_COLUMNS,
-  type RunSummary,
+  Run,
+  type RunResult,
   randomStream,
   robotInForce,
   robotPose,
-  runEvents,
-  scoreField,
-  stepSummary,
-  TICK_MS,
+  SimulatedBody,
   TICK_SEC,
-  type Trace,
-  TraceRecorder,
-  traceHash,
   type World,
-  watchedReadings,
   worldFromRobot,
   wrapAngle,
 } from "@giddy-pebble/core";
 import { ByHand, HAND_PROGRAM } from "./byHand.js";
-import { applyOddities } from "./oddities.js";
-import { compileForRobot, reckonedPose } from "./reckoning.js";
 import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
 
 export type Doing = "idle" | "running" | "driven" | "restarting";
@@ -63,35 +51,16 @@ export interface TapeReading {
   readonly headingRad: number;
 }
 
-export interface RobotRun {
-  readonly summary: RunSummary;
-  readonly trace: Trace;
-}
-
-/** What a run measures of itself beyond the columns of a rehearsal. */
-const COUNT_COLUMNS = [
-  { id: "leftCounts", quantity: "left encoder counts", unit: "1" },
-  { id: "rightCounts", quantity: "right encoder counts", unit: "1" },
-] as const;
-const LONGEST_TICKS = 60_000;
-const SETTLE_TICKS = 150;
 const RESTART_TICKS = 150;
 /** Winding cools with this time constant while nothing runs, s; a whole motor's, longer than its winding's. */
 const COOLING_SEC = 250;
 
 interface Running {
-  readonly machine: RehearsalMachine;
-  readonly recorder: TraceRecorder;
-  readonly watched: ReturnType<typeof watchedReadings>;
+  readonly run: Run;
   readonly hand: ByHand | null;
   /** The mission hands over: what the driver holds is recorded. */
   readonly handsOver: boolean;
-  /** Parts of the goal that failed, in words; empty when it was met. */
-  readonly goal: (() => string) | null;
-  endTick: number | null;
-  goalFailed: string;
-  settled: number;
-  /** Of the machine's signs, those that display and light have followed. */
+  /** Of the brain's signs, those that display and light have followed. */
   signsRead: number;
 }
 
@@ -111,7 +80,7 @@ export class StandIn {
   running: Running | null = null;
   /** What was heard since the last tick; undefined when nothing was. */
   private heldNext: Handset | null | undefined;
-  last: RobotRun | null = null;
+  last: RunResult | null = null;
   runCount = 0;
   private readonly truth: HiddenTruth;
   private readonly chance: RandomStream;
@@ -208,24 +177,24 @@ export class StandIn {
    * ticks counts as held in the next one: a quick tap is never lost.
    */
   holdHands(handset: Handset | null): void {
-    const machine = this.running?.machine;
-    if (!machine) return;
-    const untaken = handset && this.heldNext !== undefined ? (machine.handset?.buttons ?? 0) : 0;
-    machine.handset = handset && { ...handset, buttons: handset.buttons | untaken };
+    const run = this.running?.run;
+    if (!run) return;
+    const untaken = handset && this.heldNext !== undefined ? (run.handset?.buttons ?? 0) : 0;
+    run.handset = handset && { ...handset, buttons: handset.buttons | untaken };
     this.heldNext = handset;
   }
 
   /** What was heard since the last tick is taken: from now on it is only what is held. */
   private takeHands(): void {
-    if (this.running && this.heldNext !== undefined) this.running.machine.handset = this.heldNext;
+    if (this.running && this.heldNext !== undefined) this.running.run.handset = this.heldNext;
     this.heldNext = undefined;
   }
 
   /** Who moves it while a mission runs. */
   get hand(): "itself" | "driver" | "silent" {
-    const machine = this.running?.machine;
-    if (!machine?.handedOver) return "itself";
-    return machine.handset ? "driver" : "silent";
+    const brain = this.running?.run.brain;
+    if (!brain?.handedOver) return "itself";
+    return brain.handset ? "driver" : "silent";
   }
 
   /** Distance from its begin place, m: how far a driver's radio has to reach. */
@@ -247,7 +216,7 @@ export class StandIn {
   }
 
   halt(reason: string): void {
-    this.running?.machine.stop(reason);
+    this.running?.run.stop(reason);
   }
 
   /** The board restarts: whatever ran is gone. */
@@ -259,7 +228,7 @@ export class StandIn {
   }
 
   press(button: string, down: boolean): void {
-    const held = this.running?.machine.senses.held;
+    const held = this.running?.run.body.held;
     if (down) held?.add(button);
     else held?.delete(button);
   }
@@ -272,8 +241,7 @@ export class StandIn {
     }
     const { running } = this;
     if (!running) return this.rest(TICK_SEC);
-    applyOddities(this.world, this.truth.oddities, this.wheelTurns);
-    running.machine.advance();
+    running.run.advance();
     this.follow(running);
     this.takeHands();
   }
@@ -309,7 +277,7 @@ export class StandIn {
 
   private start(text: string, robot: Robot, hand: ByHand | null, remembered: Remembered = {}): StartResult {
     if (this.doing === "restarting") return { ok: false, why: "The robot is restarting. Try again in a second." };
-    if (this.running && !this.running.machine.ended)
+    if (this.running && !this.running.run.brain.ended)
       return { ok: false, why: "The robot is busy with a run. Halt it first." };
     this.finishNow();
     const mission = parseMission(text);
@@ -323,83 +291,71 @@ export class StandIn {
     this.known = robotInForce(robot);
     const { charge } = this.world;
     this.world = this.newWorld(charge, this.world);
-    const program = compileForRobot(mission, check, context, this.field, robot, this.begin);
+    const program = compileMission(mission, check, context);
     const trueOne = trueRobot(this.built, robot, this.truth);
-    const machine = new RehearsalMachine({
-      program,
+    const draw = trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge));
+    const { oddities } = this.truth;
+    const body = new SimulatedBody({
       world: this.world,
       robot: trueOne,
+      wired: robot,
       field: this.field,
       floor: this.floor,
       known: this.known,
-      model: context.drive,
-      draw: trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge)),
+      draw,
       chance: this.chance,
-      remembered,
-      standing: { commandDelayTicks: this.truth.oddities.commandDelayTicks, unplugged: this.unplugged },
+      disturbance: {
+        bumpRad: draw.bumpRad * (this.field.surface.unevenness ?? 1),
+        oddities,
+        commandDelayTicks: oddities.commandDelayTicks,
+        unplugged: this.unplugged,
+        wheelTurns: this.wheelTurns,
+      },
     });
-    if (hand) machine.setMotion(hand);
-    machine.driven = program.handsOver;
-    const watched = watchedReadings(trueOne);
-    const goal = program.goal;
-    this.running = {
-      machine,
-      watched,
-      hand,
-      handsOver: program.handsOver,
-      recorder: new TraceRecorder([
-        ...RUN_COLUMNS,
-        ...COUNT_COLUMNS,
-        ...watched.map(({ id, unit }) => ({ id, quantity: id, unit })),
-        ...(program.handsOver ? HAND_COLUMNS : []),
-      ]),
-      goal: goal
-        ? () => (goal.test(machine.task) !== 0 ? "" : failedWords(goal.parts, machine.task) || goal.text)
-        : null,
-      endTick: null,
-      goalFailed: "",
-      settled: 0,
-      signsRead: 0,
-    };
+    const { begin } = this;
+    const run = new Run({
+      program,
+      body,
+      robot,
+      known: this.known,
+      model: context.drive,
+      field: this.field,
+      chance: this.chance,
+      start: begin,
+      outlineM: this.built.chassis.outlineM,
+      observer: (brain) => new ByOwnCount(body, brain, begin, program.handsOver),
+      // Nobody presses its buttons unasked.
+      patient: false,
+      driven: program.handsOver,
+      remembered,
+    });
+    if (hand) run.brain.setMotion(hand);
+    this.running = { run, hand, handsOver: program.handsOver, signsRead: 0 };
     this.runCount += 1;
     this.last = null;
     this.display = "";
     this.light = "";
     this.doing = hand ? "driven" : "running";
-    this.record(this.running);
     return { ok: true };
   }
 
   private follow(running: Running): void {
-    const { machine } = running;
-    this.record(running);
+    const { signs } = running.run.brain;
     // Several steps of one tick may show and light: each has its own place.
-    for (; running.signsRead < machine.signs.length; running.signsRead += 1) {
-      const sign = machine.signs[running.signsRead];
+    for (; running.signsRead < signs.length; running.signsRead += 1) {
+      const sign = signs[running.signsRead];
       if (sign?.kind === "show") this.display = sign.text;
       if (sign?.kind === "light") this.light = sign.text;
     }
-    if (machine.tick >= LONGEST_TICKS) machine.stop("it ran for ten minutes, the longest a robot runs");
-    if (!machine.end) return;
-    running.endTick ??= machine.tick - 1;
-    running.settled += 1;
-    const { world } = this;
-    const still = Math.abs(world.velocityX) + Math.abs(world.velocityY) + Math.abs(world.turnRateRadS) * 0.1 < 1e-4;
-    if (still || running.settled >= SETTLE_TICKS) this.finishNow();
+    if (running.run.done) this.finishNow();
   }
 
   /** Closes the run in hand and sums it up. */
   private finishNow(): void {
     const { running } = this;
     if (!running) return;
-    const { machine } = running;
-    machine.stop("it was stopped");
-    const endTick = running.endTick ?? machine.tick;
-    machine.snapshot[0] = endTick * TICK_SEC;
-    if (running.goal) running.goalFailed = running.goal();
-    machine.runner.closeAll(endTick, machine.end?.outcome === "stopped" ? "bound" : "interrupted");
-    const trace = running.recorder.finish(TICK_MS, runEvents(machine.records, machine.kept.notes, machine));
-    this.last = { trace, summary: this.summary(running, trace, endTick) };
+    running.run.close();
+    this.last = running.run.result();
     this.running = null;
     if (this.doing !== "restarting") this.doing = "idle";
     if (this.world.brownedOut) {
@@ -408,71 +364,6 @@ export class StandIn {
       this.world = this.newWorld(this.world.charge, this.world);
     }
   }
-
-  private summary(running: Running, trace: Trace, endTick: number): RunSummary {
-    const { machine } = running;
-    const end = reckonedPose(this.begin, machine);
-    const reason =
-      machine.end?.outcome === "stopped"
-        ? machine.end.reason
-        : running.goalFailed === ""
-          ? ""
-          : `the goal was not met, by the robot's own count: ${running.goalFailed}`;
-    return {
-      outcome: machine.end?.outcome ?? "stopped",
-      success: reason === "",
-      reason,
-      durationMs: endTick * TICK_MS,
-      score: scoreField(this.field, {
-        robotOutlineM: this.built.chassis.outlineM,
-        robotPose: end,
-        clockSec: endTick * TICK_SEC,
-        counted: machine.zonesCounted,
-        loads: [],
-      }),
-      zones: [],
-      loads: [],
-      contacts: machine.touch.touches,
-      heard: heardThings(machine.echoes),
-      tippedMs: null,
-      start: degrees(this.begin),
-      end: degrees(end),
-      traceHash: traceHash(trace),
-      steps: machine.records.map(stepSummary),
-      notesDropped: machine.kept.dropped,
-      remembered: machine.remembers,
-      notes: machine.kept.notes.map(({ tick, name, value }) => ({ atMs: tick * TICK_MS, name, value })),
-      signs: machine.signs.map(({ tick, kind, text }) => ({ atMs: tick * TICK_MS, kind, text })),
-    };
-  }
-
-  /** One row of what the robot itself knows. */
-  private record(running: Running): void {
-    const { recorder, machine, watched } = running;
-    const { drive, senses } = machine;
-    const pose = reckonedPose(this.begin, machine);
-    const row = [
-      pose.xM,
-      pose.yM,
-      pose.headingRad,
-      drive.left.speedMS,
-      drive.right.speedMS,
-      drive.left.duty,
-      drive.right.duty,
-      drive.headingRad,
-      machine.tick === 0 ? this.world.packVolts : drive.packVolts,
-      senses.counts(0) ?? 0,
-      senses.counts(1) ?? 0,
-      ...watched.map(({ slot }) => machine.snapshot[slot] as number),
-      ...(running.handsOver ? handRow(machine.handedOver ? machine.handset : null) : []),
-    ];
-    for (let i = 0; i < row.length; i += 1) recorder.put(i, row[i] as number);
-    recorder.next();
-  }
-}
-
-function degrees({ xM, yM, headingRad }: Pose): { xM: number; yM: number; headingDeg: number } {
-  return { xM, yM, headingDeg: (headingRad * 180) / PI };
 }
 
 /** The begin place a mission names on a field. */

@@ -7,6 +7,7 @@ import {
   type Known,
   mixSeed,
   noDeviations,
+  type Oddities,
   PI,
   type RandomStream,
   type Robot,
@@ -45,26 +46,17 @@ export interface HiddenTruth {
   readonly armTravelRad: ReadonlyMap<string, number>;
   /** Of tag readers: factors on the red, green and blue that they see. */
   readonly tagGains: ReadonlyMap<string, readonly [number, number, number]>;
-  readonly oddities: Oddities;
+  readonly oddities: StandInOddities;
 }
 
 /** Effects that no estimator models. */
-export interface Oddities {
-  /** Share by which each wheel is out of round, and where its long side is, rad. */
-  readonly wobble: readonly [number, number];
-  readonly wobblePhaseRad: readonly [number, number];
-  /** Pull of a tilted floor, m/s², field frame. */
-  readonly tiltX: number;
-  readonly tiltY: number;
-  /** Turning by the nap of the carpet for each metre driven along it, rad/m, and the nap's direction. */
-  readonly napRadPerM: number;
-  readonly napRad: number;
+export interface StandInOddities extends Oddities {
   readonly commandDelayTicks: number;
   /** Heading wander from bumps, rad for the square root of a metre. */
   readonly bumpRad: number;
 }
 
-export const NO_ODDITIES: Oddities = {
+export const NO_ODDITIES: StandInOddities = {
   wobble: [0, 0],
   wobblePhaseRad: [0, 0],
   tiltX: 0,
@@ -147,7 +139,7 @@ function dealEach<T>(robot: Robot, kind: "eye" | "near" | "tag", deal: () => T):
   return new Map(robot.sensors.filter((sensor) => sensor.kind === kind).map(({ name }) => [name, deal()]));
 }
 
-function dealOddities(chance: RandomStream): Oddities {
+function dealOddities(chance: RandomStream): StandInOddities {
   // An even direction without a sine: two even numbers, taken again until they lie in the circle.
   let [x, y] = [0, 0];
   do {

@@ -1,7 +1,13 @@
 // Talking to the server: every answer is parsed, every failure is a value with a sentence. What the server holds is
 // kept for a moment by TanStack Query, so that parts of a page that ask for the same share one request; whatever this
 // page changes is asked for anew.
-import { robotListSchema, studySummarySchema, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
+import {
+  robotListSchema,
+  studySummarySchema,
+  type TypedTape,
+  trialSummarySchema,
+  typedTapeSchema,
+} from "@giddy-pebble/core";
 import { QueryClient } from "@tanstack/query-core";
 import { z } from "zod";
 
@@ -105,7 +111,7 @@ const trialView = z.object({
   field: z
     .object({ document: z.uuid().nullable(), name: z.string().nullable(), number: z.number().int().nullable() })
     .nullable(),
-  summary: z.looseObject({}),
+  summary: trialSummarySchema,
 });
 export type TrialView = z.infer<typeof trialView>;
 

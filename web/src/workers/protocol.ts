@@ -1,4 +1,5 @@
 // Messages between the page and the rehearsal worker; parsed with Zod on both sides.
+import { runSummarySchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 /** Start a rehearsal; a newer generation makes the older stop at its next slice. */
@@ -27,6 +28,22 @@ export const workerRequest = z.discriminatedUnion("type", [
 export type WorkerRequest = z.infer<typeof workerRequest>;
 
 const float32 = z.custom<Float32Array>((value) => value instanceof Float32Array);
+const trace = z.object({
+  tickMs: z.number(),
+  columns: z.array(
+    z.object({
+      id: z.string(),
+      quantity: z.string(),
+      unit: z.string(),
+      startTick: z.number(),
+      everyTicks: z.number(),
+      values: float32,
+    }),
+  ),
+  events: z.array(
+    z.object({ tick: z.number(), kind: z.string(), stepId: z.string(), data: z.union([z.string(), z.number()]) }),
+  ),
+});
 
 export const workerReply = z.discriminatedUnion("type", [
   /** Alive and at work; sent with every slice. Columns hold the rows since `from`. */
@@ -39,8 +56,8 @@ export const workerReply = z.discriminatedUnion("type", [
   z.object({
     type: z.literal("done"),
     generation: z.number().int(),
-    summary: z.looseObject({}),
-    trace: z.looseObject({}),
+    summary: runSummarySchema,
+    trace,
   }),
   z.object({ type: z.literal("refused"), generation: z.number().int(), reason: z.string() }),
 ]);

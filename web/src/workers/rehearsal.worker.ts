@@ -92,8 +92,8 @@ async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promi
   reply({
     type: "done",
     generation,
-    summary: { ...summary },
-    trace: { ...trace },
+    summary,
+    trace: { ...trace, columns: [...trace.columns], events: [...trace.events] },
   });
 }
 

@@ -88,7 +88,7 @@ export class Rehearser {
       this.listen();
       this.listener.rows(reply.from, reply.columns);
     } else if (reply.type === "done") {
-      this.listener.done(reply.summary as unknown as RunSummary, reply.trace as unknown as Trace);
+      this.listener.done(reply.summary, reply.trace);
     } else this.listener.refused(reply.reason);
   }
 

@@ -12,7 +12,7 @@ import { oddLink, oddSocket } from "../../../scripts/soak/sockets.mjs";
 import { residentMb } from "../../../scripts/soak/watchers.mjs";
 import { demoSamples } from "../support/demo.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
-import { headOf, type RunningServer, request, startServer } from "../support/server.js";
+import { headOf, type RunningServer, request, shortSummary, startServer } from "../support/server.js";
 
 let server: RunningServer;
 let robots: RunningRobots;
@@ -210,7 +210,7 @@ describe("small inputs of large cost", () => {
       success: true,
       score: null,
       durationMs: 1,
-      summary: {},
+      summary: shortSummary(),
       trace: deflateRawSync(bytes).toString("base64"),
     });
     expect((await request(server, "/api/health")).status).toBe(200);

@@ -71,7 +71,8 @@ async function fill(server: RunningServer, trials: number): Promise<void> {
   if (!drawn.ok) throw new Error("the robot does not read");
   const prepared = prepareMission("cairn 1\nmission\n  go 5 cm\n", drawn.document, openFloor());
   for (let seed = 1; seed <= trials; seed += 1) {
-    const trace = Buffer.from(packTrace(rehearse(prepared, { seed, ideal: false }).trace)).toString("base64");
+    const run = rehearse(prepared, { seed, ideal: false });
+    const trace = Buffer.from(packTrace(run.trace)).toString("base64");
     const trial = {
       ...made,
       source: "rehearsal",
@@ -82,7 +83,7 @@ async function fill(server: RunningServer, trials: number): Promise<void> {
       success: seed % 3 !== 0,
       score: seed,
       durationMs: 500,
-      summary: { reason: `seed ${seed}` },
+      summary: { ...run.summary, reason: `seed ${seed}` },
       trace,
     };
     const stored = await send(server, "POST", "/api/trials", trial);

@@ -83,6 +83,22 @@ describe("trials", () => {
     expect(read.ok && traceHash(read.trace)).toBe(run.summary.traceHash);
   });
 
+  test.each([
+    ["nothing", {}],
+    ["words for a time", { durationMs: "long" }],
+    ["an end that no run has", { outcome: "vanished" }],
+    ["a step without a line", { steps: [{ step: "1", text: "go" }] }],
+    ["notes that are no list", { notes: "many" }],
+    ["a place without a heading", { end: { xM: 1, yM: 2 } }],
+  ])("a summary with %s is refused, and nothing is kept", async (_, change) => {
+    const before = (await json("/api/trials?limit=200")).data.trials.length;
+    const summary = Object.keys(change).length === 0 ? {} : { ...run.summary, ...change };
+    const { status, data } = await store({ summary });
+    expect(status).toBe(400);
+    expect(JSON.stringify(data)).toContain("summary");
+    expect((await json("/api/trials?limit=200")).data.trials).toHaveLength(before);
+  });
+
   test("pages hold every trial once, newest first", async () => {
     for (let i = 0; i < 7; i += 1) await store({ seed: 100 + i });
     const seen: string[] = [];

@@ -8,6 +8,22 @@ import type { Loose } from "./mission.js";
 
 const web = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../..");
 
+/** The least that a run's summary is. */
+export function shortSummary() {
+  const place = { xM: 0, yM: 0, headingDeg: 0 };
+  return {
+    outcome: "finished",
+    success: true,
+    reason: "",
+    durationMs: 10,
+    score: null,
+    start: place,
+    end: place,
+    traceHash: "",
+    steps: [],
+  };
+}
+
 export function testDatabase(): string {
   const base = process.env.GIDDY_TEST_DATABASE;
   if (!base) throw new Error("GIDDY_TEST_DATABASE is not set: run npm test, which starts a database for the tests.");

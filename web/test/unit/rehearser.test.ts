@@ -1,6 +1,8 @@
 // The page's side of the worker: the newest request wins, a silent worker is replaced once.
+
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { Rehearser } from "../../src/workers/rehearser.js";
+import { shortSummary } from "../support/server.js";
 
 class FakeWorker {
   static made: FakeWorker[] = [];
@@ -30,7 +32,12 @@ const listener = {
 };
 const last = () => FakeWorker.made.at(-1) as FakeWorker;
 const rows = (generation: number, from = 0) => ({ type: "rows", generation, from, columns: [new Float32Array(1)] });
-const done = (generation: number) => ({ type: "done", generation, summary: {}, trace: {} });
+const done = (generation: number) => ({
+  type: "done",
+  generation,
+  summary: shortSummary(),
+  trace: { tickMs: 10, columns: [], events: [] },
+});
 
 beforeEach(() => {
   vi.useFakeTimers();

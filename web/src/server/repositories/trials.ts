@@ -1,5 +1,5 @@
 // Trials and their traces.
-import { type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
+import { type TrialSummary, type TypedTape, trialSummarySchema, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import type { Queryable } from "../database.js";
 
@@ -19,7 +19,7 @@ const trialRow = z.object({
   success: z.boolean(),
   score: z.number().nullable(),
   duration_ms: z.number().int(),
-  summary: z.record(z.string(), z.unknown()),
+  summary: trialSummarySchema,
   note: z.string(),
   tape: typedTapeSchema.nullable(),
   tags: z.array(z.string()),
@@ -61,7 +61,7 @@ export interface NewTrial {
   readonly success: boolean;
   readonly score: number | null;
   readonly durationMs: number;
-  readonly summary: unknown;
+  readonly summary: TrialSummary;
 }
 
 export async function insertTrial(db: Queryable, team: string, trial: NewTrial): Promise<string> {

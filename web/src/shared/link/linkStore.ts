@@ -266,7 +266,7 @@ async function followRun(name: string): Promise<RobotRun> {
   // The link may have been cut and be up again: the robot keeps its latest run.
   const from = linked();
   const read = from ? await from.trace() : ({ ok: false, why: LINK_LOST } as const);
-  return read.ok ? { ok: true, summary: end as unknown as RunSummary, trace: read.trace } : read;
+  return read.ok ? { ok: true, summary: end, trace: read.trace } : read;
 }
 
 /** The end of the run that is about to begin; null when the robot was switched on anew meanwhile. */

@@ -3,6 +3,7 @@ import {
   CORE_VERSION,
   type Field,
   foundAt,
+  keptRunSchema,
   packTrace,
   type Remembered,
   type Robot,
@@ -129,6 +130,8 @@ async function keep(
   await loadTrials();
 }
 
+const NOT_WHOLE = "This run cannot be shown: what was kept of it is not whole.";
+
 /** Shows a kept run with its trace. */
 export async function showTrial(listed: TrialView): Promise<void> {
   const [bytes, whole, version] = await Promise.all([
@@ -143,7 +146,9 @@ export async function showTrial(listed: TrialView): Promise<void> {
   if (!read.ok) return set({ message: `This run cannot be shown: ${read.message}.` });
   const { trace } = read;
   const empty = new Float32Array(0);
-  const summary = trial.summary as unknown as RunSummary;
+  const kept = keptRunSchema.safeParse(trial.summary);
+  if (!kept.success) return set({ message: NOT_WHOLE });
+  const summary = kept.data;
   const path = {
     x: traceColumn(trace, "x") ?? empty,
     y: traceColumn(trace, "y") ?? empty,
@@ -161,7 +166,7 @@ export async function showTrial(listed: TrialView): Promise<void> {
       text: version.ok ? version.value.text : null,
       ...(trial.source !== "rehearsal" ? { by: trial.robot.name } : {}),
     },
-    tape: foundAt(trace, trial.tape, trial.summary),
+    tape: foundAt(trace, trial.tape, summary),
     playing: false,
   });
   movePlayhead(path.x.length - 1);

@@ -1,6 +1,6 @@
 // One run on a page of its own, with an address to send on: to read and to print.
 import "../../shared/noEval.js";
-import { type PageBlock, type RunSummary, runPage } from "@giddy-pebble/core";
+import { type PageBlock, runPage } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { create } from "zustand";
 import { api, type TrialView } from "../../shared/api.js";
@@ -46,7 +46,7 @@ async function start(): Promise<void> {
     tape: trial.tape,
     at: trial.startedAt,
     trace: trace?.ok ? trace.value : null,
-    summary: trial.summary as Partial<RunSummary>,
+    summary: trial.summary,
   });
   set({ phase: { is: "ready" }, trial, blocks });
 }

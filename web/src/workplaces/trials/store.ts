@@ -2,10 +2,11 @@
 import {
   type Field,
   foundAt,
+  type KeptRun,
+  keptRunSchema,
   openFloor,
   type Pose,
   type Robot,
-  type RunSummary,
   type Trace,
   type TypedTape,
 } from "@giddy-pebble/core";
@@ -26,7 +27,7 @@ import type { Phase } from "../../shared/shell/Shell.js";
 export interface ShownTrial {
   readonly trial: TrialView;
   readonly trace: Trace;
-  readonly summary: RunSummary;
+  readonly summary: KeptRun;
   /** Text of the mission version it ran. */
   readonly text: string;
   /** The version of the robot that ran it; null when it cannot be read any more. */
@@ -196,10 +197,12 @@ export async function toggle(trial: TrialView): Promise<void> {
   ]);
   if (!trace.ok) return set({ message: trace.message });
   if (!whole.ok) return set({ message: whole.message });
+  const kept = keptRunSchema.safeParse(whole.value.summary);
+  if (!kept.success) return set({ message: "This run cannot be shown: what was kept of it is not whole." });
   const one: ShownTrial = {
     trial,
     trace: trace.value,
-    summary: whole.value.summary as unknown as RunSummary,
+    summary: kept.data,
     text: revision.ok ? (revision.value.text ?? "") : "",
     robot,
   };
@@ -211,7 +214,7 @@ export async function toggle(trial: TrialView): Promise<void> {
 
 /** Where the robot was found after a run: typed by a person, else by the stand-in's own tape. */
 export function tapeOf({ trial, trace, summary }: ShownTrial): Pose | null {
-  return foundAt(trace, trial.tape, summary as unknown as { tape?: unknown });
+  return foundAt(trace, trial.tape, summary);
 }
 
 function replaceTrial(changed: TrialView): void {

@@ -1,3 +1,4 @@
+import { keptRunSchema } from "@giddy-pebble/core";
 import type { APIRoute } from "astro";
 import { z } from "zod";
 import { pool } from "../../../server/database.js";
@@ -30,7 +31,7 @@ const body = z.object({
   success: z.boolean(),
   score: z.number().nullable(),
   durationMs: z.number().int().nonnegative().max(MOST_WHOLE),
-  summary: z.record(z.string(), z.unknown()),
+  summary: keptRunSchema,
   /** Packed trace, base64. */
   trace: z.base64(),
 });

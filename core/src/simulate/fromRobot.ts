@@ -4,16 +4,16 @@ import type { Field } from "../field/schema.js";
 import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
 import { composePoses, type Point, type Pose } from "../geometry/pose.js";
 import { cos, PI, sin } from "../math/trig.js";
+import { cellCurve } from "../physics/battery.js";
+import { deriveMotor } from "../physics/motor.js";
+import type { DriveSpec, ShapeSpec, SteeringSpec, WheelSpec, WorldSpec } from "../physics/parts.js";
+import { COPPER_PER_K } from "../physics/thermal.js";
+import { World } from "../physics/world.js";
 import { sourceOf, type Train } from "../robot/drivetrain.js";
 import { frictionTorqueNm } from "../robot/found.js";
 import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { inForce } from "../robot/known.js";
 import type { Attachment, Motor, Robot, Wheel } from "../robot/schema.js";
-import { cellCurve } from "./battery.js";
-import { deriveMotor } from "./motor.js";
-import type { DriveSpec, ShapeSpec, SteeringSpec, WheelSpec, WorldSpec } from "./parts.js";
-import { COPPER_PER_K } from "./thermal.js";
-import { World } from "./world.js";
 
 /** How one run differs from the values in force: factors (1 is none), and what is added. */
 export interface Deviations {

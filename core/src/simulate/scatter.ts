@@ -6,10 +6,10 @@ import { PLACING, type PlacedBy, placedBy } from "../calibrate/placing.js";
 import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
-import type { Deviations } from "../physics/fromRobot.js";
-import { noDeviations } from "../physics/fromRobot.js";
 import { eyeOffset, nearThreshold, type RobotInForce, robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
+import type { Deviations } from "./fromRobot.js";
+import { noDeviations } from "./fromRobot.js";
 
 const share = z.number().nonnegative();
 

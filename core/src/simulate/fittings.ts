@@ -1,11 +1,10 @@
 // What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
 
-import { cos, sin, TAU } from "../math/trig.js";
+import type { Commands, RawSenses } from "../brain/raw.js";
+import { cos, sin } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
-import { STEP_SEC, TICK_SEC } from "../physics/constants.js";
+import { STEP_SEC } from "../physics/constants.js";
 import { FreeMotor, NO_LOAD } from "../physics/freeMotor.js";
-import { attachmentShape, driveSpec } from "../physics/fromRobot.js";
-import type { MotorMode } from "../physics/parts.js";
 import { Roller } from "../physics/roller.js";
 import { ServoState } from "../physics/servo.js";
 import type { ShaftState } from "../physics/shaft.js";
@@ -14,17 +13,19 @@ import { stagesTrain } from "../robot/drivetrain.js";
 import { endStopsRad } from "../robot/found.js";
 import type { Attachment, Motor, Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
+import { attachmentShape, driveSpec } from "./fromRobot.js";
 
 /** A fork carries from this angle above its lower stop on; it sets down below it. */
 const CARRIES_FROM_RAD = 0.12;
 /** A gripper lets go once its gap is wider than the load by this, m. */
 const LETS_GO_M = 0.004;
-const RATE_SMOOTHING = 0.35;
 /** An arm's outline is made anew after it moved this far. */
 const OUTLINE_EVERY_RAD = 0.03;
 
 export interface FreePart {
   readonly index: number;
+  /** Place among the motors its board knows; -1 for one it does not know. */
+  readonly onBoard: number;
   readonly motor: Motor;
   readonly free: FreeMotor;
   /** Output-shaft turns for one turn of the attachment. */
@@ -45,23 +46,24 @@ interface FittedPart {
 
 export class Fittings {
   readonly servos: readonly ServoState[];
+  /** Place of each servo among those its board knows; -1 for one it does not know. */
+  private readonly servosOnBoard: readonly number[];
   /** Motors that drive no wheel, with their place among the robot's. */
   readonly motors: readonly FreePart[];
   private readonly parts: readonly FittedPart[];
   private readonly spinners: readonly Spinner[];
-  /** Of each motor: angle that counts as zero, and its shaft's speed by whole encoder counts. */
-  private readonly zeros = new Map<string, number>();
-  private readonly rates = new Map<string, { before: number; rate: number }>();
 
   constructor(
     private readonly robot: Robot,
+    wired: Robot,
     private readonly world: World,
     wheelMotors: readonly number[],
   ) {
     this.servos = robot.servos.map((servo) => new ServoState(servo));
     this.motors = robot.motors.flatMap((motor, index) =>
-      wheelMotors.includes(index) ? [] : [newFree(robot, motor, index)],
+      wheelMotors.includes(index) ? [] : [newFree(robot, wired, motor, index)],
     );
+    this.servosOnBoard = robot.servos.map(({ name }) => wired.servos.findIndex((servo) => servo.name === name));
     for (const { free } of this.motors) world.auxiliaries.push(free);
     const bumpers = robot.sensors.filter((sensor) => sensor.kind === "bumper").length;
     this.parts = robot.attachments.map((part, i) => ({
@@ -83,49 +85,34 @@ export class Fittings {
     return this.motors.find((motor) => motor.index === motorIndex)?.free.shaft ?? null;
   }
 
-  power(name: string, mode: MotorMode, duty: number): void {
-    const found = this.motors.find(({ motor }) => motor.name === name);
-    if (found) found.free.command(mode, duty);
-    // A servo that turns on and on takes a share like a motor; one that runs to an angle does not.
-    const servo = this.servo(name);
-    if (servo?.spec.kind === "continuous") servo.turn(mode === "drive" ? duty : 0);
-  }
-
-  zeroOf(motor: string): number {
-    return this.zeros.get(motor) ?? 0;
-  }
-
-  setZero(motor: string, angleRad: number): void {
-    this.zeros.set(motor, angleRad);
-  }
-
-  /** Speed of a motor's output shaft by its encoder, smoothed over about 30 ms. */
-  rateOf(motor: string): number {
-    return this.rates.get(motor)?.rate ?? 0;
-  }
-
-  private measureRates(): void {
-    for (const { motor, free } of this.motors) {
-      const counts = motor.encoder?.countsPerTurn;
-      if (!counts) continue;
-      const angle = (encoderCounts(free.angleRad, counts) * TAU) / counts;
-      const known = this.rates.get(motor.name);
-      if (!known) this.rates.set(motor.name, { before: angle, rate: 0 });
-      else {
-        known.rate += RATE_SMOOTHING * ((angle - known.before) / TICK_SEC - known.rate);
-        known.before = angle;
-      }
+  /** Takes the brain's orders. */
+  command(commands: Commands): void {
+    for (const { onBoard, free } of this.motors) {
+      const order = commands.motors[onBoard];
+      if (order) free.command(order.mode, order.duty);
+    }
+    for (let i = 0; i < this.servos.length; i += 1) {
+      const [servo, order] = [this.servos[i] as ServoState, commands.servos[this.servosOnBoard[i] as number]];
+      if (!order) continue;
+      // A servo that turns on and on takes a share like a motor; one that runs to an angle does not.
+      if (servo.spec.kind === "continuous") servo.turn(order.share);
+      else servo.aim(order.targetRad);
     }
   }
 
-  isStalled(motor: string): boolean {
-    const free = this.motors.find((part) => part.motor.name === motor)?.free;
-    return free !== undefined && Math.abs(free.commandedDuty) > 0.25 && Math.abs(free.spinRadS) < 0.05;
-  }
-
-  brakeAll(): void {
-    for (const servo of this.servos) if (servo.spec.kind === "continuous") servo.turn(0);
-    for (const { free } of this.motors) free.command("brake", 0);
+  /** Puts what the board reads of motors that drive no wheel, and of servos. */
+  sense(raw: RawSenses): void {
+    for (const { onBoard, motor, free } of this.motors) {
+      const counts = motor.encoder?.countsPerTurn;
+      if (onBoard >= 0) raw.motorCounts[onBoard] = counts ? encoderCounts(free.angleRad, counts) : null;
+    }
+    for (let i = 0; i < this.servos.length; i += 1) {
+      const [servo, felt] = [this.servos[i] as ServoState, raw.servos[this.servosOnBoard[i] as number]];
+      if (!felt) continue;
+      felt.angleRad = servo.angleRad;
+      felt.rateRadS = servo.spinRadS;
+      felt.heldRad = servo.blockedRad;
+    }
   }
 
   /** Angle of an attachment, motor or servo, rad. */
@@ -165,7 +152,6 @@ export class Fittings {
 
   /** Once a tick: outlines follow their angles, forks and grippers take hold and let go. */
   tick(): void {
-    this.measureRates();
     for (const fitted of this.parts) {
       const angle = this.angleOf(fitted.part.name);
       if (Math.abs(angle - fitted.outlineAt) > OUTLINE_EVERY_RAD) this.reshape(fitted, angle);
@@ -268,7 +254,7 @@ function rollerOf(robot: Robot, part: Attachment): Roller {
   });
 }
 
-function newFree(robot: Robot, motor: Motor, index: number): FreePart {
+function newFree(robot: Robot, wired: Robot, motor: Motor, index: number): FreePart {
   const part = robot.attachments.find((candidate) => candidate.drivenBy === motor.name);
   const train = stagesTrain(part?.stages ?? []);
   const turns = part?.kind === "spinner" || part?.kind === "belt";
@@ -287,5 +273,6 @@ function newFree(robot: Robot, motor: Motor, index: number): FreePart {
   const free = new FreeMotor(driveSpec(motor, { ...plain, efficiency: train.efficiency }, motor.strength.value), load);
   // It begins at rest on its lower stop, where gravity left it.
   if (load.stopsRad) free.shaft.angleRad = Math.max(load.stopsRad[0], Math.min(load.stopsRad[1], 0));
-  return { index, motor, free, ratio: train.ratio };
+  const onBoard = wired.motors.findIndex(({ name }) => name === motor.name);
+  return { index, onBoard, motor, free, ratio: train.ratio };
 }

@@ -1,0 +1,2 @@
+export * from "./brain.js";
+export * from "./raw.js";

@@ -1,0 +1,92 @@
+// A mission made ready to run: parsed with what it uses of collections, checked, and compiled.
+import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
+import { atTheirUse, type Collections, joinCollections } from "../cairn/collections.js";
+import { compileMission, type Program } from "../cairn/compile.js";
+import { LineIndex, type Problem, wiredWrongly } from "../cairn/problems.js";
+import { headerValue, type Mission } from "../cairn/tree.js";
+import { driveModel } from "../control/driveModel.js";
+import { FloorRaster } from "../field/raster.js";
+import { findBegin } from "../field/read.js";
+import type { BeginPlace, Field } from "../field/schema.js";
+import type { Robot } from "../robot/schema.js";
+import { checkWiring } from "../robot/wiring.js";
+
+export interface PreparedMission {
+  readonly mission: Mission;
+  readonly check: CheckResult;
+  readonly context: CheckContext;
+  /** The field's floor, made where it is looked at; hand it on to the next preparation on the same field. */
+  readonly floor: FloorRaster;
+  /** Null while there are errors. */
+  readonly program: Program | null;
+  /** What runs: the mission's own text, and below it what it uses of collections. */
+  readonly text: string;
+}
+
+/** Parses, checks and compiles. */
+export function prepareMission(
+  ownText: string,
+  robot: Robot,
+  field: Field,
+  floor?: FloorRaster,
+  collections: Collections = new Map(),
+): PreparedMission {
+  const { text, own, problems, mission } = joinCollections(ownText, collections);
+  const context: CheckContext = { robot, drive: driveModel(robot), field };
+  const whole = checkMission(mission, context);
+  const check: CheckResult = {
+    ...whole,
+    problems: [...atTheirUse(mission, own, whole.problems), ...problems, ...wiringProblems(mission, robot)].sort(
+      (a, b) => a.start - b.start || a.end - b.end,
+    ),
+    runnable: whole.runnable && problems.every(({ severity }) => severity !== "error"),
+  };
+  const ground = floor?.field === field ? floor : new FloorRaster(field);
+  if (!check.runnable) return { mission, check, context, floor: ground, program: null, text };
+  const program = compileMission(mission, check, context);
+  return { mission, check, context, floor: ground, program, text };
+}
+
+/** A robot wired wrongly drives in a rehearsal as far as its wheels go: the mission says so where it names the robot. */
+function wiringProblems(mission: Mission, robot: Robot): Problem[] {
+  const wrong = checkWiring(robot).filter(({ severity }) => severity === "error");
+  const [first] = wrong;
+  if (!first) return [];
+  const at = mission.headers.find(({ word }) => word === "robot")?.valueSpan ?? { start: 0, end: 0 };
+  return [wiredWrongly(at, robot.name, first.message, wrong.length - 1)];
+}
+
+/** Begin place of a mission on a field; the middle of a field that has none of that name. */
+export function beginOf(mission: Mission, field: Field): BeginPlace {
+  const begin = findBegin(field, headerValue(mission, "begin"));
+  if (begin) return begin;
+  return { name: "middle", xM: field.size.widthM / 2, yM: field.size.heightM / 2, headingRad: 0 };
+}
+
+/** A problem as people and scripts see it. */
+export interface PlacedProblem {
+  readonly code: string;
+  readonly severity: "error" | "warning";
+  readonly line: number;
+  readonly column: number;
+  readonly length: number;
+  readonly message: string;
+  readonly mend: string | null;
+}
+
+export function placeProblem(text: string, problem: Problem): PlacedProblem {
+  return placeProblems(text, [problem])[0] as PlacedProblem;
+}
+
+/** Problems of one text with their places: the text is looked through once. */
+export function placeProblems(text: string, problems: readonly Problem[]): PlacedProblem[] {
+  const index = new LineIndex(text);
+  return problems.map(({ code, severity, message, mend, start, end }) => ({
+    code,
+    severity,
+    ...index.at(start),
+    length: Math.max(0, end - start),
+    message,
+    mend: mend ? mend.label : null,
+  }));
+}

@@ -1,0 +1,2 @@
+export * from "./observer.js";
+export * from "./run.js";
