@@ -9,6 +9,7 @@ import { checkCommand } from "./check.js";
 import { checkFieldCommand, exportCommand, importCommand, makeCommand, probeCommand } from "./field.js";
 import { eachFile } from "./files.js";
 import { formatCommand } from "./format.js";
+import { programCommand } from "./program.js";
 import { rehearseCommand } from "./rehearse.js";
 import { robotCommand } from "./robot.js";
 
@@ -87,6 +88,18 @@ program
     if (options.memory !== undefined && files.length > 1)
       throw new Error("--memory keeps the values of one mission. Name one file.");
     process.exitCode = await eachFile(files, (file) => rehearseCommand(file, options, files.length > 1));
+  });
+
+program
+  .command("program")
+  .description("say what a mission becomes: the program that a robot runs, instruction by instruction")
+  .argument("<file...>", "a .cairn mission, or a program (.json) as --json prints it; - reads a mission")
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--json", "print the program itself, one JSON object a file")
+  .action(async (files: string[], options) => {
+    process.exitCode = await eachFile(files, (file) => programCommand(file, options));
   });
 
 program

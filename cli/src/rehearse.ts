@@ -49,7 +49,7 @@ export async function rehearseCommand(file: string, options: RehearseOptions, na
   const problems = placeProblems(text, prepared.check.problems);
   if (!prepared.program) return problem(file, problems, options, whose);
   const hands = options.hands === undefined ? null : await handsOf(options.hands);
-  if (hands && !prepared.program.handsOver && !options.json)
+  if (hands && prepared.program.remote === null && !options.json)
     process.stderr.write(`${nameOf(file)}: no step hands over, so the sticks of --hands move nothing.\n`);
   const remembered = options.memory === undefined ? null : await memoryOf(options.memory);
   const extra = { ...(hands ? { hands } : {}), ...(remembered ? { remembered } : {}) };

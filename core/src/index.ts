@@ -18,6 +18,7 @@ export * from "./matchday/index.js";
 export * from "./math/index.js";
 export * from "./notebook/index.js";
 export * from "./physics/index.js";
+export * from "./program/index.js";
 export * from "./rehearse/index.js";
 export * from "./remote/index.js";
 export * from "./robot/index.js";

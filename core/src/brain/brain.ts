@@ -1,14 +1,8 @@
 // What a robot's own processor does in a tick: corrects and adds up the gyro, counts its way, makes readings of what it
 // senses, runs the tasks, moves drive and parts, and gives orders. It knows the program, the knowns of its robot and its
 // board; it knows no world, no field, no noise and no tape.
-import type { Program } from "../cairn/compile.js";
 import { moverOf } from "../cairn/effects.js";
-import { kindWords } from "../cairn/kinds.js";
-import { type ListState, newLists } from "../cairn/lists.js";
 import { MOTOR_SLOTS, type ReadingLayout, readingLayout, SLOT } from "../cairn/readings.js";
-import { Runner } from "../cairn/runner.js";
-import type { Judge, Machine, SignKind, StepRecord, Task, Value } from "../cairn/task.js";
-import { valueWords } from "../cairn/wording.js";
 import { DriveControl } from "../control/drive.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Motion } from "../control/motions.js";
@@ -17,6 +11,11 @@ import type { RandomStream } from "../math/random.js";
 import { cos, sin, TAU } from "../math/trig.js";
 import { TICK_SEC } from "../physics/constants.js";
 import type { MotorMode } from "../physics/parts.js";
+import type { Program } from "../program/instructions.js";
+import { wordsOf } from "../program/linkCode.js";
+import { type ListState, newLists } from "../program/lists.js";
+import { Runner } from "../program/runner.js";
+import type { Judge, Machine, SignKind, StepRecord, Task, Value } from "../program/task.js";
 import type { Handset } from "../remote/handset.js";
 import { boardSign, gearTrain } from "../robot/drivetrain.js";
 import { stopDistanceM } from "../robot/found.js";
@@ -146,7 +145,7 @@ export class Brain implements Machine {
     this.directions = [boardSign(robot, "left"), boardSign(robot, "right")];
     this.layout = readingLayout(robot);
     this.snapshot = new Float64Array(this.layout.count);
-    this.globals = new Array<Value>(program.globalCount).fill(0);
+    this.globals = new Array<Value>(program.globals.length).fill(0);
     this.lists = newLists(program.lists);
     this.commands = restingCommands(robot);
     this.wheelMotors = [this.wheelMotor("left"), this.wheelMotor("right")];
@@ -157,9 +156,9 @@ export class Brain implements Machine {
     this.perception = new Perception(robot, raw);
     this.runner = new Runner(program, this);
     // What was learned in an earlier run stands in for what is written.
-    for (const { name, slot, kind } of program.remembered) {
+    for (const { name, global, kind } of program.remembered) {
       const kept = parts.remembered?.[name];
-      if (kept?.kind === kindWords(kind)) this.globals[slot] = kept.value;
+      if (kept?.kind === kind) this.globals[global] = kept.value;
     }
   }
 
@@ -274,9 +273,9 @@ export class Brain implements Machine {
   /** Values to keep for the next run of the mission. */
   get remembers(): RememberedValue[] {
     const { remembered } = this.runner.program;
-    return remembered.map(({ name, slot, kind }) => {
-      const value = this.globals[slot] as Value;
-      return { name, value, words: valueWords(kind, value), kind: kindWords(kind) };
+    return remembered.map(({ name, global, kind, words }) => {
+      const value = this.globals[global] as Value;
+      return { name, value, words: wordsOf(words, value), kind };
     });
   }
 

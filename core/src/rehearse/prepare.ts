@@ -1,13 +1,14 @@
-// A mission made ready to run: parsed with what it uses of collections, checked, and compiled.
+// A mission made ready to run: parsed with what it uses of collections, checked, and lowered.
 import { type CheckContext, type CheckResult, checkMission } from "../cairn/checker.js";
 import { atTheirUse, type Collections, joinCollections } from "../cairn/collections.js";
-import { compileMission, type Program } from "../cairn/compile.js";
 import { LineIndex, type Problem, wiredWrongly } from "../cairn/problems.js";
 import { headerValue, type Mission } from "../cairn/tree.js";
 import { driveModel } from "../control/driveModel.js";
 import { FloorRaster } from "../field/raster.js";
 import { findBegin } from "../field/read.js";
 import type { BeginPlace, Field } from "../field/schema.js";
+import type { Program } from "../program/instructions.js";
+import { lowerMission } from "../program/lower.js";
 import type { Robot } from "../robot/schema.js";
 import { checkWiring } from "../robot/wiring.js";
 
@@ -23,7 +24,7 @@ export interface PreparedMission {
   readonly text: string;
 }
 
-/** Parses, checks and compiles. */
+/** Parses, checks and lowers. */
 export function prepareMission(
   ownText: string,
   robot: Robot,
@@ -43,7 +44,7 @@ export function prepareMission(
   };
   const ground = floor?.field === field ? floor : new FloorRaster(field);
   if (!check.runnable) return { mission, check, context, floor: ground, program: null, text };
-  const program = compileMission(mission, check, context);
+  const program = lowerMission(mission, check, context);
   return { mission, check, context, floor: ground, program, text };
 }
 

@@ -1,16 +1,16 @@
 // One run of a program on a body: brain and body brought together tick by tick, whoever gives the time. Decides when it
 // is over, counts zones when their time comes, judges the goal, records, and sums up.
 import { Brain, type NoteRecord, type Remembered } from "../brain/brain.js";
-import type { Program } from "../cairn/compile.js";
-import { failedWords } from "../cairn/goals.js";
 import { readingLayout, readingsOf } from "../cairn/readings.js";
-import type { EndedBy, Judge, StepRecord } from "../cairn/task.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Field } from "../field/schema.js";
 import { outsideByM, type Standing, scoreField, shapeHolds, zoneCount, zoneScores } from "../field/zones.js";
 import type { Point, Pose } from "../geometry/pose.js";
 import type { RandomStream } from "../math/random.js";
 import { TICK_MS, TICK_SEC } from "../physics/constants.js";
+import type { Program } from "../program/instructions.js";
+import { failedWords } from "../program/link.js";
+import type { EndedBy, Judge, StepRecord } from "../program/task.js";
 import type { Handset } from "../remote/handset.js";
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot, Sensor } from "../robot/schema.js";
@@ -165,8 +165,8 @@ export class Run implements Judge {
 
   /** What failed of the goal, in words; empty when it was met. */
   private failed(): string {
-    const { goal } = this.program;
-    const { task } = this.brain;
+    const { task, runner } = this.brain;
+    const { goal } = runner.linked;
     return goal && goal.test(task) === 0 ? failedWords(goal.parts, task) || goal.text : "";
   }
 

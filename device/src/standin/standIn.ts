@@ -7,7 +7,7 @@ import {
   beginOf,
   bodyPose,
   checkMission,
-  compileMission,
+  lowerMission,
   composePoses,
   driveModel,
   exp,
@@ -291,7 +291,7 @@ export class StandIn {
     this.known = robotInForce(robot);
     const { charge } = this.world;
     this.world = this.newWorld(charge, this.world);
-    const program = compileMission(mission, check, context);
+    const program = lowerMission(mission, check, context);
     const trueOne = trueRobot(this.built, robot, this.truth);
     const draw = trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge));
     const { oddities } = this.truth;
@@ -323,14 +323,14 @@ export class StandIn {
       chance: this.chance,
       start: begin,
       outlineM: this.built.chassis.outlineM,
-      observer: (brain) => new ByOwnCount(body, brain, begin, program.handsOver),
+      observer: (brain) => new ByOwnCount(body, brain, begin, program.remote !== null),
       // Nobody presses its buttons unasked.
       patient: false,
-      driven: program.handsOver,
+      driven: program.remote !== null,
       remembered,
     });
     if (hand) run.brain.setMotion(hand);
-    this.running = { run, hand, handsOver: program.handsOver, signsRead: 0 };
+    this.running = { run, hand, handsOver: program.remote !== null, signsRead: 0 };
     this.runCount += 1;
     this.last = null;
     this.display = "";

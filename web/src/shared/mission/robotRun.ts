@@ -140,7 +140,7 @@ export async function runMission(): Promise<void> {
   set({ live: null });
   if (!run.ok) return set({ message: run.why });
   const tape = await readTape(begin);
-  const driven = prepared.program?.handsOver ?? false;
+  const driven = prepared.program?.remote != null;
   const told = driven ? endedByDriver(run.summary) : run.summary;
   const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
   const summary = judged ? asTaped(told, judged) : told;

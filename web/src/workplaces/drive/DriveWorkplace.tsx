@@ -187,7 +187,7 @@ function DriveBar() {
   const robot = useLink((state) => state.hello?.robot ?? "the robot");
   const hand = useLink((state) => state.state?.hand ?? "itself");
   const sending = useMission((state) => state.sending);
-  const driven = useMission((state) => state.prepared?.program?.handsOver ?? false);
+  const driven = useMission((state) => state.prepared?.program?.remote != null);
   const why = useMission(() => whyNotSent());
   // Linking and state changes decide it too.
   useLink((state) => state.is);

@@ -1,10 +1,11 @@
 // `hand over` at run time: the driver's sticks have the wheels, buttons start and end what `remote` binds to them.
+
+import { WHEELS } from "../cairn/effects.js";
 import { TurnPart } from "../control/partMotion.js";
 import { HandMotion } from "../remote/handMotion.js";
 import { atRest, type Handset } from "../remote/handset.js";
 import { mapSticks, type StickMode, USUAL_SHAPE } from "../remote/mapping.js";
 import type { Endings } from "./driveSteps.js";
-import { WHEELS } from "./effects.js";
 import { type ActiveStep, clockOf, type EndedBy, type NumberOf, resetHeld, type Task } from "./task.js";
 
 /** The `drive` line, compiled; each null for what is usual. */

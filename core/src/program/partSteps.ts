@@ -1,7 +1,8 @@
 // Steps that take time but do not drive: waits, motors, arms, heads; and the book-keeping of every timed step.
+
+import { LAST } from "../cairn/readings.js";
 import { HomePart, type PartMotion, TurnPart } from "../control/partMotion.js";
 import type { Endings } from "./driveSteps.js";
-import { LAST } from "./readings.js";
 import { type ActiveStep, type Condition, clockOf, type EndedBy, type NumberOf, resetHeld, type Task } from "./task.js";
 
 /** What `wait` ends on, compiled. */

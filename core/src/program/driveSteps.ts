@@ -1,5 +1,6 @@
 // Driving steps at run time: which motion a step starts, what ends it, and how it goes on after a handler.
 
+import { SLOT } from "../cairn/readings.js";
 import type { DriveControl } from "../control/drive.js";
 import { Press } from "../control/follow.js";
 import { type CrossingChoice, FollowLine, type LineLook, USUAL_BRIDGE_M } from "../control/followLine.js";
@@ -19,7 +20,6 @@ import { Timed, type TimedPlan } from "../control/timed.js";
 import { wrapAngle } from "../geometry/pose.js";
 import { atan, cos, sin } from "../math/trig.js";
 import { segmentDistanceSquare } from "../physics/contacts.js";
-import { SLOT } from "./readings.js";
 import {
   type ActiveStep,
   type Condition,

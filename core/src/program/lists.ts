@@ -1,8 +1,8 @@
 // Lists and tables at run time: as long as they were declared, never longer.
 
+import type { ListWord } from "../cairn/words.js";
+import type { Program } from "./instructions.js";
 import type { Value } from "./task.js";
-import type { ListLine } from "./tree.js";
-import type { ListWord } from "./words.js";
 
 export class ListState {
   readonly values: Value[] = [];
@@ -81,6 +81,6 @@ export class ListState {
   }
 }
 
-export function newLists(lines: readonly ListLine[]): ListState[] {
-  return lines.map(({ name, most, rolling, by }) => new ListState(name.name, most, rolling, by !== null));
+export function newLists(lists: Program["lists"]): ListState[] {
+  return lists.map(({ name, most, rolling, table }) => new ListState(name, most, rolling, table));
 }

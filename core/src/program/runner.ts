@@ -1,9 +1,11 @@
 // Runs the tasks of a mission: one after another in the order they started, each until it has to wait. Keeps who
 // has the wheels and the parts, carries signals, and notices tasks that can only wait for each other.
+
+import { LAST_COUNT } from "../cairn/readings.js";
 import { Halt } from "../control/motions.js";
-import type { Program } from "./compile.js";
 import { unwindGuards, watchGuards } from "./guards.js";
-import { LAST_COUNT } from "./readings.js";
+import type { Program } from "./instructions.js";
+import { type LinkedProgram, linkProgram } from "./link.js";
 import type { EndedBy, EveryState, Machine, StartedMotion, Task, Value } from "./task.js";
 
 /** A tick runs at most this many instructions: more would be a loop that never gives up the tick. */
@@ -18,6 +20,7 @@ interface Claim {
 
 export class Runner {
   readonly mission: Task;
+  readonly linked: LinkedProgram;
   private readonly tasks: Task[] = [];
   private readonly parts = new Map<string, Claim>();
   private wheels: Claim | null = null;
@@ -30,8 +33,9 @@ export class Runner {
     readonly program: Program,
     private readonly machine: Machine,
   ) {
+    this.linked = linkProgram(program);
     this.mission = this.add(null, program.start);
-    program.initialise(this.mission);
+    this.linked.initialise(this.mission);
   }
 
   private add(parent: Task | null, at: number): Task {
@@ -45,7 +49,7 @@ export class Runner {
       frames: [],
       values: [],
       given: 0,
-      counters: new Float64Array(program.counterCount + 3).fill(-1),
+      counters: new Float64Array(program.counters + 3).fill(-1),
       last: new Float64Array(LAST_COUNT),
       signals: parent ? parent.signals.slice() : new Uint8Array(program.signals.length),
       active: null,
@@ -110,7 +114,7 @@ export class Runner {
   /** Runs a task until it waits. @returns whether anything but waiting happened */
   private run(task: Task): boolean {
     const { machine } = this;
-    const { ops } = this.program;
+    const { ops } = this.linked;
     const before = task.at;
     while (!machine.ended) {
       this.opsLeft -= 1;
@@ -123,7 +127,7 @@ export class Runner {
 
   /** Runs a routine that takes no time to its end, and returns what it gave. */
   callNow(task: Task, entry: number, routine: number, values: Value[]): Value {
-    const { ops } = this.program;
+    const { ops } = this.linked;
     const { at } = task;
     const depth = task.frames.length;
     task.values[routine] = values;

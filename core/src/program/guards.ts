@@ -38,6 +38,8 @@ export interface Guard {
 /** A body that ran this long between two firings got on, ticks. */
 const PROGRESS_TICKS = 10;
 const MOST_FIRINGS = 20;
+/** Why a mission stops whose program ends something that it never began. */
+export const DAMAGED = "its program is damaged: it ends something that was not begun. Send the mission again";
 
 export function openGuard(task: Task, code: GuardCode): void {
   for (const { condition } of code.handlers) resetHeld(task, condition);
@@ -102,9 +104,10 @@ function fire(task: Task, depth: number, entry: number, text: string): void {
 /** Puts the body back. @param skip - ends the driving step it was in, or else every waiting one */
 export function resumeBody(task: Task, depth: number, skip: boolean): void {
   unwindGuards(task, depth + 1);
-  const guard = task.guards[depth] as Guard;
+  const guard = task.guards[depth];
+  // Only a damaged program resumes what nothing interrupted.
+  if (!guard?.saved) return task.machine.stop(DAMAGED);
   const { saved } = guard;
-  if (!saved) return;
   guard.saved = null;
   task.at = saved.at;
   task.active = saved.active;
