@@ -116,7 +116,7 @@ for (const name of missions) {
   const mission = core.parseMission(text);
   const field = fields.get(core.headerValue(mission, "field") ?? "") ?? core.openFloor();
   const prepared = core.prepareMission(text, robotNamed(core.headerValue(mission, "robot") ?? "Drizzle"), field);
-  if (prepared.program?.handsOver) continue;
+  if (prepared.program?.remote) continue;
   const found = Array.from({ length: count }, (_, i) => run(text, i + 1));
   const rehearsed = Array.from(
     { length: count },

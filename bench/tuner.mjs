@@ -39,17 +39,14 @@ for (const course of Object.keys(COURSES)) {
   const model = core.driveModel(robot);
   const now = core.lineSetting(mission, step, model);
   const floor = new core.FloorRaster(field);
+  const { program } = core.prepareMission(mission, robot, field, floor);
+  if (!program) throw new Error("the mission has errors");
   /** @param {import("@giddy-pebble/core").LineSetting} setting @param {number} count @param {number} seed */
   const cell = (setting, count, seed) => {
-    const prepared = core.prepareMission(
-      core.withLineSetting(mission, step.line, setting) ?? text,
-      robot,
-      field,
-      floor,
-    );
+    const mission = core.runnable(core.withLineCode(program, step.line, setting), robot, field, floor);
     return core.lineCell(
       setting,
-      Array.from({ length: count }, (_, i) => core.tuneRun(prepared, step.line, core.runSeed(seed, i))),
+      Array.from({ length: count }, (_, i) => core.tuneRun(mission, step, core.runSeed(seed, i))),
     );
   };
   const best = core.bestCell(

@@ -1,6 +1,6 @@
 // What every known is worth on a mission: how far the robot's path moves when one known is off by one standard error
 // and everything else is as believed. The order of these is the order in which calibrating pays.
-import type { PreparedMission } from "../rehearse/prepare.js";
+import type { Runnable } from "../rehearse/prepare.js";
 import { Rehearsal } from "../rehearse/rehearsal.js";
 import type { Robot } from "../robot/schema.js";
 import { type Adjustments, leversOf, scatterSchema } from "../simulate/scatter.js";
@@ -36,8 +36,8 @@ export function procedureFor(key: string): string | null {
 }
 
 /** @returns the largest first; empty when the mission has errors */
-export function worthOnMission(prepared: PreparedMission, robot: Robot): Worth[] {
-  if (!prepared.program) return [];
+export function worthOnMission(runnable: Runnable, robot: Robot): Worth[] {
+  if (!runnable.program) return [];
   // Nothing scatters but what is moved on purpose.
   const scatter = scatterSchema.parse({
     knowns: 1,
@@ -52,7 +52,7 @@ export function worthOnMission(prepared: PreparedMission, robot: Robot): Worth[]
   const levers = leversOf(robot, scatter).filter(({ shifts }) => shifts);
   const none: Adjustments = Object.fromEntries(levers.map(({ key }) => [key, { width: 0, shift: 0 }]));
   const run = (adjustments: Adjustments) => {
-    const rehearsal = new Rehearsal(prepared, { seed: 1, ideal: false, scatter, adjustments });
+    const rehearsal = new Rehearsal(runnable, { seed: 1, ideal: false, scatter, adjustments });
     while (!rehearsal.advance(1000));
     const { trace, summary } = rehearsal.result();
     return { trace, steps: summary.steps };

@@ -5,10 +5,11 @@ import { parseMission } from "../cairn/parser.js";
 import type { Mission } from "../cairn/tree.js";
 import { TAIL_ORDER } from "../cairn/words.js";
 import type { DriveModel } from "../control/driveModel.js";
-import type { PreparedMission } from "../rehearse/prepare.js";
+import type { Program } from "../program/instructions.js";
+import type { Runnable } from "../rehearse/prepare.js";
 import { rehearse } from "../rehearse/rehearsal.js";
 import { plainDigits } from "../units/quantity.js";
-import { aheadOfLine, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
+import { aheadOfLine, type FollowedLine, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
 
 /** What is tuned. */
 export interface LineSetting {
@@ -105,14 +106,22 @@ function withTail(text: string, step: LineStep, word: "at" | "gain", words: stri
   return `${text.slice(0, at)} ${words}${text.slice(at)}`;
 }
 
-/** One rehearsal of a prepared mission, as the tuner counts it. @param line - of the step, from 0 */
-export function tuneRun(prepared: PreparedMission, line: number, seed: number): LineRun {
-  const step = lineSteps(prepared.mission).find((one) => one.line === line);
-  if (!step) throw new RangeError(`line ${line + 1} follows no line`);
-  const { robot, field } = prepared.context;
-  const { summary, trace } = rehearse(prepared, { seed, ideal: false });
-  const passes = summary.steps.filter((one) => one.line === line + 1);
-  const lost = prepared.mission.goal === null && passes.some(({ endedBy }) => endedBy === "lost");
+/** The same as a program: what runs is changed, and nothing has to be read anew. @param line - of the step, from 0 */
+export function withLineCode(program: Program, line: number, { speedMS, gain }: LineSetting): Program {
+  const instructions = program.instructions.map((one): Program["instructions"][number] => {
+    if (one.op !== "drive" || one.motion.is !== "follow line" || one.line !== line + 1) return one;
+    const options = { ...one.motion.options, at: [speedMS] };
+    return { ...one, motion: { ...one.motion, gain: [gain], options } };
+  });
+  return { ...program, instructions };
+}
+
+/** One rehearsal of a mission, as the tuner counts it. @param step - the one that is tuned */
+export function tuneRun(runnable: Runnable, step: FollowedLine, seed: number): LineRun {
+  const { robot, field } = runnable.context;
+  const { summary, trace } = rehearse(runnable, { seed, ideal: false });
+  const passes = summary.steps.filter((one) => one.line === step.line + 1);
+  const lost = runnable.program?.goal === null && passes.some(({ endedBy }) => endedBy === "lost");
   const figures = lineFigures(lineWays(trace, summary, step, robot, field), aheadOfLine(step, robot));
   const reason = summary.reason || (lost ? "the line was lost" : passes.length === 0 ? "the step never ran" : "");
   return {

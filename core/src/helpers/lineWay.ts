@@ -15,6 +15,14 @@ import { type Trace, traceColumn } from "../trials/trace.js";
 /** A step that follows a line, as its mission has it. */
 export type LineStep = Extract<Statement, { type: "follow line" }>;
 
+/** What of such a step its error is measured by. */
+export type FollowedLine = {
+  /** Of the text, from 0. */
+  readonly line: number;
+  readonly sensor: { readonly name: string };
+  readonly edge: Side | null;
+};
+
 /** Error of one stretch of a step that followed a line. Lengths of all arrays are equal. */
 export interface LineWay {
   /** Ticks of the run. */
@@ -64,7 +72,7 @@ interface Aim {
   readonly edge: Side | null;
 }
 
-function aimOf(step: LineStep, robot: Robot): Aim | null {
+function aimOf(step: FollowedLine, robot: Robot): Aim | null {
   const found = floorNamed(robot.sensors, step.sensor.name);
   if (!found) return null;
   const { sensor, spot } = found;
@@ -106,7 +114,7 @@ function nearest(lines: ReturnType<typeof drawnLines>, x: number, y: number, int
 export function lineWays(
   trace: Trace,
   summary: Pick<RunSummary, "steps">,
-  step: LineStep,
+  step: FollowedLine,
   robot: Robot,
   field: Field,
 ): LineWay[] {
@@ -162,6 +170,6 @@ export function lineFigures(ways: readonly LineWay[], aheadM: number): LineFigur
 }
 
 /** How far ahead of the axle the sensor of a step looks, m. */
-export function aheadOfLine(step: LineStep, robot: Robot): number {
+export function aheadOfLine(step: FollowedLine, robot: Robot): number {
   return aimOf(step, robot)?.xM ?? 0;
 }

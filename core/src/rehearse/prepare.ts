@@ -12,32 +12,44 @@ import { lowerMission } from "../program/lower.js";
 import type { Robot } from "../robot/schema.js";
 import { checkWiring } from "../robot/wiring.js";
 
-export interface PreparedMission {
-  readonly mission: Mission;
-  readonly check: CheckResult;
+/** What a run needs of a mission: its program, with the robot and the field it was made for. */
+export interface Runnable {
   readonly context: CheckContext;
   /** The field's floor, made where it is looked at; hand it on to the next preparation on the same field. */
   readonly floor: FloorRaster;
   /** Null while there are errors. */
   readonly program: Program | null;
+}
+
+/** A program that was made elsewhere, ready to run. @param floor - of an earlier run; used if it is of this field */
+export function runnable(program: Program, robot: Robot, field: Field, floor?: FloorRaster): Runnable {
+  const context: CheckContext = { robot, drive: driveModel(robot), field };
+  return { program, context, floor: floor?.field === field ? floor : new FloorRaster(field) };
+}
+
+export interface PreparedMission extends Runnable {
+  readonly mission: Mission;
+  readonly check: CheckResult;
   /** What runs: the mission's own text, and below it what it uses of collections. */
   readonly text: string;
 }
 
-/** Parses, checks and lowers. */
+/** Checks and lowers a mission. @param own - its text, or the text parsed */
 export function prepareMission(
-  ownText: string,
+  own: string | Mission,
   robot: Robot,
   field: Field,
   floor?: FloorRaster,
   collections: Collections = new Map(),
 ): PreparedMission {
-  const { text, own, problems, mission } = joinCollections(ownText, collections);
+  const joined =
+    typeof own === "string" ? joinCollections(own, collections) : joinCollections(own.text, collections, own);
+  const { text, own: ownEnd, problems, mission } = joined;
   const context: CheckContext = { robot, drive: driveModel(robot), field };
   const whole = checkMission(mission, context);
   const check: CheckResult = {
     ...whole,
-    problems: [...atTheirUse(mission, own, whole.problems), ...problems, ...wiringProblems(mission, robot)].sort(
+    problems: [...atTheirUse(mission, ownEnd, whole.problems), ...problems, ...wiringProblems(mission, robot)].sort(
       (a, b) => a.start - b.start || a.end - b.end,
     ),
     runnable: whole.runnable && problems.every(({ severity }) => severity !== "error"),
@@ -59,7 +71,12 @@ function wiringProblems(mission: Mission, robot: Robot): Problem[] {
 
 /** Begin place of a mission on a field; the middle of a field that has none of that name. */
 export function beginOf(mission: Mission, field: Field): BeginPlace {
-  const begin = findBegin(field, headerValue(mission, "begin"));
+  return beginOn(field, headerValue(mission, "begin"));
+}
+
+/** The same by its name; null is the field's first. */
+export function beginOn(field: Field, name: string | null): BeginPlace {
+  const begin = findBegin(field, name);
   if (begin) return begin;
   return { name: "middle", xM: field.size.widthM / 2, yM: field.size.heightM / 2, headingRad: 0 };
 }

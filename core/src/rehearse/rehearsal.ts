@@ -11,7 +11,7 @@ import { undisturbed } from "../simulate/disturbance.js";
 import { bodyPose, worldFromRobot } from "../simulate/fromRobot.js";
 import { type Adjustments, drawRun, idealDraw, type Scatter, usualScatter } from "../simulate/scatter.js";
 import type { TraceRecorder } from "../trials/trace.js";
-import { beginOf, type PreparedMission } from "./prepare.js";
+import { beginOn, type Runnable } from "./prepare.js";
 
 export interface RunOptions {
   readonly seed: number;
@@ -29,11 +29,11 @@ export class Rehearsal {
   private readonly hands: RunOptions["hands"] | null;
 
   /** @throws RangeError if the mission has errors, or its begin place is not on the field */
-  constructor(prepared: PreparedMission, options: RunOptions) {
-    const { program, context, mission, floor } = prepared;
+  constructor(runnable: Runnable, options: RunOptions) {
+    const { program, context, floor } = runnable;
     if (!program) throw new RangeError("a mission with errors cannot be rehearsed");
     const { robot, field, drive } = context;
-    const begin = beginOf(mission, field);
+    const begin = beginOn(field, program.begin);
     const chance = randomStream(options.seed);
     const draw = options.ideal
       ? idealDraw(robot)
@@ -95,8 +95,8 @@ export class Rehearsal {
 }
 
 /** A whole rehearsal at once. */
-export function rehearse(prepared: PreparedMission, options: RunOptions): RunResult {
-  const rehearsal = new Rehearsal(prepared, options);
+export function rehearse(runnable: Runnable, options: RunOptions): RunResult {
+  const rehearsal = new Rehearsal(runnable, options);
   while (!rehearsal.advance(1000));
   return rehearsal.result();
 }

@@ -13,6 +13,7 @@ import {
   prepareMission,
   runSeed,
   tuneRun,
+  withLineCode,
   withLineSetting,
 } from "../../src/index.js";
 import { demoField, demoRobot } from "../support/demo.js";
@@ -148,7 +149,7 @@ describe("runs", () => {
 
   test("a run says how long the step took and how far off it was", () => {
     const { step } = only(trail);
-    const found = tuneRun(prepared(trail), step.line, runSeed(5, 0));
+    const found = tuneRun(prepared(trail), step, runSeed(5, 0));
     expect(found).toMatchObject({ held: true, losses: 0, reason: "" });
     // 90 cm at 12 cm/s, and the way up to speed.
     expect(found.ms).toBeGreaterThan(7400);
@@ -158,13 +159,24 @@ describe("runs", () => {
 
   test("a line that is not there was lost, and a run with a limit reached did not hold", () => {
     const lost = `${text("follow line on centre with floor at 12 cm/s until robot.travel > 90 cm limit 20 s", "").replace("wait 0.2 s", "turn left 180 deg")}`;
-    expect(tuneRun(prepared(lost), only(lost).step.line, 3)).toMatchObject({
+    expect(tuneRun(prepared(lost), only(lost).step, 3)).toMatchObject({
       held: false,
       reason: "the line was lost",
     });
     const limited = text("follow line on centre with floor at 12 cm/s until robot.travel > 90 cm limit 2 s");
-    expect(tuneRun(prepared(limited), only(limited).step.line, 3).reason).toMatch(/limit/);
-    expect(() => tuneRun(prepared(trail), 0, 1)).toThrow("line 1 follows no line");
+    expect(tuneRun(prepared(limited), only(limited).step, 3).reason).toMatch(/limit/);
+  });
+
+  test("a setting put into the program runs as one that is written", () => {
+    const { source, step } = only(trail);
+    const whole = prepared(source);
+    if (!whole.program) throw new Error("no program");
+    const setting = { speedMS: 0.2, gain: 1.25 };
+    const written = prepared(withLineSetting(parseMission(source), step.line, setting) as string);
+    const changed = { ...whole, program: withLineCode(whole.program, step.line, setting) };
+    expect(tuneRun(changed, step, 7)).toEqual(tuneRun(written, step, 7));
+    expect(tuneRun(changed, step, 7)).not.toEqual(tuneRun(whole, step, 7));
+    expect(withLineCode(whole.program, step.line - 1, setting)).toEqual(whole.program);
   });
 
   test("the best of the map beats what the step said, with other seeds too", () => {
@@ -175,7 +187,7 @@ describe("runs", () => {
       const mission2 = prepared(withLineSetting(mission, step.line, setting) as string);
       return lineCell(
         setting,
-        Array.from({ length: runs }, (_, i) => tuneRun(mission2, step.line, runSeed(seed, i))),
+        Array.from({ length: runs }, (_, i) => tuneRun(mission2, step, runSeed(seed, i))),
       );
     };
     const cells = lineGrid(now, model)

@@ -1,8 +1,8 @@
 // What each known of a robot is worth on a mission, rehearsed in a worker: for the Calibrate workplace, and for its
 // pebble on the trail, which says what to measure next.
 import {
+  type Collections,
   headerValue,
-  joinCollections,
   type Mission,
   openFloor,
   PROCEDURES,
@@ -40,18 +40,20 @@ async function fieldOf(name: string | null): Promise<unknown> {
   return open?.ok ? (open.value.draft?.body ?? open.value.head.body) : openFloor();
 }
 
-/** The mission with what it uses of collections below it. */
-async function withCollections(text: string, mission: Mission): Promise<string> {
-  if (!mission.headers.some(({ word }) => word === "use")) return text;
+/** The collections a mission uses, if any. */
+async function collectionsOf(mission: Mission): Promise<Collections> {
+  if (!mission.headers.some(({ word }) => word === "use")) return new Map();
   const listed = await api.documents("collection");
-  return listed.ok ? joinCollections(text, await collectionTexts(listed.value.documents), mission).text : text;
+  return listed.ok ? collectionTexts(listed.value.documents) : new Map();
 }
 
 /** @returns the largest first, empty when the mission has errors */
 export async function weighOn(ownText: string, robot: unknown): Promise<readonly Worth[]> {
   const mission = parseMission(ownText);
   const field = await fieldOf(headerValue(mission, "field"));
-  const text = await withCollections(ownText, mission);
+  const [{ programOf }, collections] = await Promise.all([import("./toProgram.js"), collectionsOf(mission)]);
+  const program = programOf(ownText, robot, field, collections);
+  if (!program) return [];
   asked += 1;
   const id = asked;
   worker ??= new Worker(new URL("../workers/worth.worker.ts", import.meta.url), { type: "module" });
@@ -63,7 +65,7 @@ export async function weighOn(ownText: string, robot: unknown): Promise<readonly
       resolve(event.data.worth ?? []);
     };
     own.addEventListener("message", hear);
-    own.postMessage({ id, text, robot, field });
+    own.postMessage({ id, program, robot, field });
   });
 }
 

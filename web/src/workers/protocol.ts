@@ -1,5 +1,5 @@
 // Messages between the page and the rehearsal worker; parsed with Zod on both sides.
-import { runSummarySchema } from "@giddy-pebble/core";
+import { programSchema, runSummarySchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 /** Start a rehearsal; a newer generation makes the older stop at its next slice. */
@@ -7,7 +7,7 @@ export const workerRequest = z.discriminatedUnion("type", [
   z.object({
     type: z.literal("rehearse"),
     generation: z.number().int(),
-    text: z.string(),
+    program: programSchema,
     robot: z.unknown(),
     field: z.unknown(),
     seed: z.number().int(),

@@ -4,11 +4,11 @@ import {
   type FloorRaster,
   HAND_COLUMNS,
   openField,
-  type PreparedMission,
-  prepareMission,
   Rehearsal,
+  type Runnable,
   readRobot,
   recordedHands,
+  runnable,
   TICK_MS,
   type Trace,
 } from "@giddy-pebble/core";
@@ -36,7 +36,7 @@ function reply(message: WorkerReply, transfer: Transferable[] = []): void {
   self.postMessage(message, { transfer });
 }
 
-function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): PreparedMission | string {
+function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Runnable | string {
   const robot = readRobot(request.robot);
   if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
   const field = openField(request.field);
@@ -44,9 +44,9 @@ function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Prepare
   // The same field as before: its floor is drawn already.
   const written = JSON.stringify(field.document);
   const known = ground?.written === written ? ground : null;
-  const prepared = prepareMission(request.text, robot.document, known?.floor.field ?? field.document, known?.floor);
-  ground = { written, floor: prepared.floor };
-  return prepared.program ? prepared : "The mission has problems to fix first.";
+  const ready = runnable(request.program, robot.document, known?.floor.field ?? field.document, known?.floor);
+  ground = { written, floor: ready.floor };
+  return ready;
 }
 
 function heldBy(columns: readonly Float32Array[]) {

@@ -1,5 +1,5 @@
 // The page's side of a rehearsal worker: one warm worker, newest request wins, replaced if it falls silent.
-import type { RunSummary, Trace } from "@giddy-pebble/core";
+import type { Program, RunSummary, Trace } from "@giddy-pebble/core";
 import { type WorkerRequest, workerReply } from "./protocol.js";
 
 /** A worker that says nothing for this long while at work is ended and made anew. */
@@ -8,7 +8,7 @@ const SILENCE_MS = 500;
 const COLD_MS = 10_000;
 
 export interface RehearsalRequest {
-  readonly text: string;
+  readonly program: Program;
   readonly robot: unknown;
   readonly field: unknown;
   readonly seed: number;

@@ -1,6 +1,6 @@
 // A pool of workers for studies: hands out stretches of a few runs, takes the digests in as they come. Results do
 // not depend on how many workers there are, since each run has a seed of its own.
-import type { Adjustments, LineRun, RunDigest } from "@giddy-pebble/core";
+import type { Adjustments, FollowedLine, LineRun, Program, RunDigest } from "@giddy-pebble/core";
 import { type StudyRequest, studyReply } from "./studyProtocol.js";
 
 /** Runs handed out at a time: few, so that Cancel is quick and all workers end together. */
@@ -9,20 +9,20 @@ const MOST_WORKERS = 8;
 
 export interface StudyRequestOfPage {
   /** One mission, or several to be compared. */
-  readonly texts: readonly string[];
+  readonly programs: readonly Program[];
   readonly robot: unknown;
   readonly field: unknown;
   readonly seed: number;
 }
 
-/** One batch: the same runs of one text under one set of adjustments. */
+/** One batch: the same runs of one program under one set of adjustments. */
 export interface Batch {
   readonly runs: number;
   readonly adjustments: Adjustments;
-  /** Which of the texts; left out for the first. */
-  readonly text?: number;
-  /** The step whose line following is looked at, by its line from 0: such runs come as `lines`. */
-  readonly line?: number;
+  /** Which of the programs; left out for the first. */
+  readonly program?: number;
+  /** The step whose line following is looked at: such runs come as `lines`. */
+  readonly step?: FollowedLine;
 }
 
 export interface StudyListener {
@@ -64,9 +64,15 @@ export class StudyPool {
       })),
     );
     while (this.workers.length < this.size) this.workers.push(this.newWorker());
-    const { texts, robot, field } = request;
+    const { programs, robot, field } = request;
     for (const worker of this.workers) {
-      worker.postMessage({ type: "prepare", job: this.job, texts: [...texts], robot, field } satisfies StudyRequest);
+      worker.postMessage({
+        type: "prepare",
+        job: this.job,
+        programs: [...programs],
+        robot,
+        field,
+      } satisfies StudyRequest);
       this.feed(worker);
     }
   }
@@ -103,10 +109,12 @@ export class StudyPool {
       return;
     }
     this.busy.set(worker, next);
-    const { adjustments, text = 0, line = null } = this.batches[next.batch] as Batch;
+    const { adjustments, program = 0, step = null } = this.batches[next.batch] as Batch;
+    const followed = step && { line: step.line, sensor: { name: step.sensor.name }, edge: step.edge };
     const { seed } = this.request;
     const { from, to } = next;
-    worker.postMessage({ type: "runs", job: this.job, seed, from, to, adjustments, text, line } satisfies StudyRequest);
+    const runs = { job: this.job, seed, from, to, adjustments, program, step: followed };
+    worker.postMessage({ type: "runs", ...runs } satisfies StudyRequest);
   }
 
   private finish(): void {

@@ -1,5 +1,5 @@
 // Messages between the page and the workers of a study; parsed with Zod on both sides.
-import { lineRunSchema, runDigestSchema } from "@giddy-pebble/core";
+import { lineRunSchema, programSchema, runDigestSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 
 const adjustments = z.record(z.string(), z.object({ width: z.number(), shift: z.number() }));
@@ -10,7 +10,7 @@ export const studyRequest = z.discriminatedUnion("type", [
     type: z.literal("prepare"),
     job: z.number().int(),
     /** One, or several to be compared. */
-    texts: z.array(z.string()).min(1),
+    programs: z.array(programSchema).min(1),
     robot: z.unknown(),
     field: z.unknown(),
   }),
@@ -21,10 +21,16 @@ export const studyRequest = z.discriminatedUnion("type", [
     from: z.number().int().nonnegative(),
     to: z.number().int().nonnegative(),
     adjustments,
-    /** Which of the texts. */
-    text: z.number().int().nonnegative(),
-    /** Line of the step whose line following is looked at, from 0; null digests the run. */
-    line: z.number().int().nonnegative().nullable(),
+    /** Which of the programs. */
+    program: z.number().int().nonnegative(),
+    /** The step whose line following is looked at; null digests the run. */
+    step: z
+      .object({
+        line: z.number().int().nonnegative(),
+        sensor: z.object({ name: z.string() }),
+        edge: z.enum(["left", "right"]).nullable(),
+      })
+      .nullable(),
   }),
 ]);
 export type StudyRequest = z.infer<typeof studyRequest>;

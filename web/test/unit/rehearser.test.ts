@@ -1,5 +1,6 @@
 // The page's side of the worker: the newest request wins, a silent worker is replaced once.
 
+import type { Program } from "@giddy-pebble/core";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import { Rehearser } from "../../src/workers/rehearser.js";
 import { shortSummary } from "../support/server.js";
@@ -23,7 +24,7 @@ class FakeWorker {
   }
 }
 
-const request = { text: "cairn 1", robot: {}, field: {}, seed: 1, ideal: true };
+const request = { program: {} as Program, robot: {}, field: {}, seed: 1, ideal: true };
 let heard: string[] = [];
 const listener = {
   rows: (from: number) => void heard.push(`rows ${from}`),

@@ -41,7 +41,7 @@ class FakeWorker {
   }
 }
 
-const request = { texts: [""], robot: {}, field: {}, seed: 1 };
+const request = { programs: [], robot: {}, field: {}, seed: 1 };
 
 beforeEach(() => {
   FakeWorker.all = [];

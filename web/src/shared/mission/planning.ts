@@ -1,5 +1,5 @@
 // The planned path: a live ideal rehearsal through the whole physics, started anew with every change of text.
-import type { Field, Robot, RunSummary, Trace } from "@giddy-pebble/core";
+import type { Field, Program, Robot, RunSummary, Trace } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
 import { type Path, useMission } from "./state.js";
 
@@ -59,11 +59,11 @@ export class GrowingPath {
 
 const DRAW_PARTIAL_MS = 120;
 
-export function plan(text: string, robot: Robot, field: Field): void {
+export function plan(program: Program, robot: Robot, field: Field): void {
   const growing = new GrowingPath();
   const begun = performance.now();
   planner.start(
-    { text, robot, field, seed: 1, ideal: true },
+    { program, robot, field, seed: 1, ideal: true },
     {
       rows: (from, columns) => {
         growing.add(from, columns);

@@ -46,7 +46,7 @@ export async function rehearse(): Promise<void> {
   const growing = new GrowingPath();
   runner.start(
     {
-      text: prepared.text,
+      program: prepared.program,
       robot: robot.document,
       field: field.document,
       seed,

@@ -252,9 +252,9 @@ export function afterText(): void {
     return;
   }
   keepCollection(parsed);
-  const prepared = prepareMission(text, robot.document, field.document, undefined, get().collections);
+  const prepared = prepareMission(parsed, robot.document, field.document, undefined, get().collections);
   set({ mission: parsed, prepared, robot, field, problems: prepared.check.problems });
-  if (prepared.program) plan(prepared.text, robot.document, field.document);
+  if (prepared.program) plan(prepared.program, robot.document, field.document);
   else {
     dropPlan();
     set({ plannedStale: true });

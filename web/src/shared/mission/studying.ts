@@ -4,6 +4,7 @@ import {
   type Field,
   type Help,
   leversOf,
+  type Program,
   type Robot,
   type RunDigest,
   rankHelps,
@@ -26,7 +27,7 @@ const set = useMission.setState;
 export interface Study {
   readonly text: string;
   /** With the routines of its collections: what was tried. */
-  readonly joined: string;
+  readonly program: Program;
   readonly robot: StoredDocument<Robot>;
   readonly field: StoredDocument<Field>;
   readonly seed: number;
@@ -68,7 +69,7 @@ export async function tryMany(runs: number): Promise<void> {
   const digests: RunDigest[] = [];
   const begun: Study = {
     text,
-    joined: prepared.text,
+    program: prepared.program,
     robot,
     field,
     seed,
@@ -98,7 +99,7 @@ export async function tryMany(runs: number): Promise<void> {
     });
   };
   thePool().start(
-    { texts: [prepared.text], robot: robot.document, field: field.document, seed },
+    { programs: [prepared.program], robot: robot.document, field: field.document, seed },
     [{ runs, adjustments: {} }],
     {
       digests: (_batch, more) => {
@@ -187,7 +188,7 @@ export function findHelp(): void {
   };
   show(true);
   thePool().start(
-    { texts: [study.joined], robot: study.robot.document, field: study.field.document, seed: study.seed },
+    { programs: [study.program], robot: study.robot.document, field: study.field.document, seed: study.seed },
     batches,
     {
       digests: (batch, digests) => {
@@ -211,7 +212,7 @@ export function replay(digest: RunDigest): void {
   const growing = new GrowingPath();
   const { robot, field } = study;
   replayer.start(
-    { text: study.joined, robot: robot.document, field: field.document, seed: digest.seed, ideal: false },
+    { program: study.program, robot: robot.document, field: field.document, seed: digest.seed, ideal: false },
     {
       rows: (from, columns) => growing.add(from, columns),
       done: (summary, trace) => {

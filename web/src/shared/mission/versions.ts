@@ -1,6 +1,7 @@
 // Versions of the open mission: listed, named, compared with what is on the screen, restored; and which one last
 // met its goal.
 
+import { prepareMission } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
 import { api, type ListedRevision, type StudyView } from "../api.js";
 import { cutRevision } from "./draft.js";
@@ -84,9 +85,11 @@ export async function showGhost(number: number): Promise<void> {
   const field = get().field?.document;
   set({ ghost: { number, text, path: null } });
   if (!robot || !field) return;
+  const { program } = prepareMission(text, robot, field, undefined, get().collections);
+  if (!program) return;
   const growing = new GrowingPath();
   ghosts.start(
-    { text, robot, field, seed: 1, ideal: true },
+    { program, robot, field, seed: 1, ideal: true },
     {
       rows: (from, columns) => growing.add(from, columns),
       done: (summary, trace) => {

@@ -6,7 +6,9 @@ import {
   fitSteps,
   HAND_COLUMNS,
   PI,
+  type Program,
   parseMission,
+  prepareMission,
   type RunSummary,
   TICK_SEC,
   type Trace,
@@ -103,14 +105,14 @@ export async function keepAsSteps(): Promise<void> {
 
 function rehearseOnce(
   runner: Rehearser,
-  text: string,
+  program: Program,
   seed: number,
   hands: readonly Float32Array[] | null,
 ): Promise<{ summary: RunSummary; x: Float32Array; y: Float32Array } | string> {
   const { robot, field } = useMission.getState();
   return new Promise((resolve) =>
     runner.start(
-      { text, robot: robot?.document, field: field?.document, seed, ideal: false, ...(hands ? { hands } : {}) },
+      { program, robot: robot?.document, field: field?.document, seed, ideal: false, ...(hands ? { hands } : {}) },
       {
         rows: () => {},
         done: (summary, trace) =>
@@ -127,10 +129,13 @@ function rehearseOnce(
 
 /** Drives the same hands again, and the fitted steps, each some times with the usual scatter of a rehearsal. */
 export async function driveBlind(): Promise<void> {
-  const { run, history } = useMission.getState();
+  const { run, prepared, robot, field, collections } = useMission.getState();
   const text = keptText();
   const end = run?.path;
-  if (!run || !end || text === null) return;
+  if (!run || !end || text === null || !robot || !field) return;
+  const steps = prepareMission(text, robot.document, field.document, undefined, collections).program;
+  const programs = { hands: prepared?.program, steps };
+  if (!programs.hands || !steps) return useMission.setState({ message: "The mission has problems to fix first." });
   const hands = HAND_COLUMNS.map(({ id }) => traceColumn(run.trace, id) ?? new Float32Array(0));
   const runner = new Rehearser();
   running = runner;
@@ -139,12 +144,8 @@ export async function driveBlind(): Promise<void> {
   for (let i = 0; i < BLIND_RUNS && running === runner; i += 1) {
     set({ busy: `Driving it again, ${i + 1} of ${BLIND_RUNS}…` });
     for (const kind of ["hands", "steps"] as const) {
-      const one = await rehearseOnce(
-        runner,
-        kind === "hands" ? history.present.text : text,
-        i + 1,
-        kind === "hands" ? hands : null,
-      );
+      const program = kind === "hands" ? (programs.hands as Program) : steps;
+      const one = await rehearseOnce(runner, program, i + 1, kind === "hands" ? hands : null);
       if (typeof one === "string") {
         set({ busy: null });
         runner.dispose();

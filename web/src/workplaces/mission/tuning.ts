@@ -11,9 +11,9 @@ import {
   lineSetting,
   lineSteps,
   type PreparedMission,
-  parseMission,
   type Robot,
   smallestChange,
+  withLineCode,
   withLineSetting,
 } from "@giddy-pebble/core";
 import { create } from "zustand";
@@ -65,15 +65,16 @@ function tryAll(
   each: (i: number, cell: LineCell, runsOfIt: readonly LineRun[]) => void,
   done: () => void,
 ): void {
-  // With the routines of its collections below it.
-  const mission = parseMission(prepared.text);
-  const texts = settings.map((setting) => withLineSetting(mission, line, setting) ?? prepared.text);
+  const { program, mission } = prepared;
+  const step = lineSteps(mission).find((one) => one.line === line);
+  if (!program || !step) return;
+  const programs = settings.map((setting) => withLineCode(program, line, setting));
   const found = settings.map((): LineRun[] => []);
   pool.of ??= new StudyPool();
   const seed = crypto.getRandomValues(new Int32Array(1))[0] ?? 1;
   pool.of.start(
-    { texts, robot, field, seed },
-    settings.map((_, text) => ({ runs, adjustments: {}, text, line })),
+    { programs, robot, field, seed },
+    settings.map((_, i) => ({ runs, adjustments: {}, program: i, step })),
     {
       digests: () => {},
       lines: (i, more) => {
