@@ -20,8 +20,8 @@ import type { Handset } from "../remote/handset.js";
 import { boardSign, gearTrain } from "../robot/drivetrain.js";
 import { stopDistanceM } from "../robot/found.js";
 import type { RobotInForce } from "../robot/inForce.js";
-import type { Attachment, Robot } from "../robot/schema.js";
-import { FeltMotor, FeltPart } from "./feltPart.js";
+import type { Robot } from "../robot/schema.js";
+import { FeltMotor, FeltPart, givePower, type PartOrder } from "./feltPart.js";
 import { Perception } from "./perceive.js";
 import {
   type Commands,
@@ -119,6 +119,9 @@ export class Brain implements Machine {
   /** Of each motor that drives no wheel. */
   private readonly motors: readonly (FeltMotor | null)[];
   private readonly parts = new Map<string, FeltPart>();
+  /** Parts that attachments are, made when they are first felt. */
+  private fitted: readonly (FeltPart | null)[] | null = null;
+  private readonly orders = new Map<string, PartOrder | null>();
   private motion: Motion | null = null;
   private readonly passes = new Map<string, number>();
   private readonly movingParts = new Map<string, PartMotion>();
@@ -201,24 +204,19 @@ export class Brain implements Machine {
       const { robot, senses: raw, commands, snapshot } = this;
       const mover = moverOf(robot, name);
       const motor = this.motors[robot.motors.findIndex((candidate) => candidate.name === mover)] ?? null;
-      part = new FeltPart(name, robot, raw, commands, motor, snapshot, (mode, duty) => this.give(mover, mode, duty));
+      part = new FeltPart(name, robot, raw, commands, motor, snapshot, this.orderOf(mover));
       this.parts.set(name, part);
     }
     return part;
   }
 
-  /** An order for a motor beside the drive, or for a servo that turns on and on. */
-  private give(mover: string, mode: MotorMode, duty: number): void {
+  /** Where a motor beside the drive, or a servo that turns on and on, gets its orders; null for others. */
+  private orderOf(mover: string): PartOrder | null {
     const { robot, commands } = this;
     const motor = robot.motors.findIndex(({ name }) => name === mover);
-    if (this.motors[motor]) {
-      const order = commands.motors[motor] as MotorCommand;
-      order.mode = mode;
-      order.duty = mode === "drive" ? clamp(duty, 1) : 0;
-    }
+    if (this.motors[motor]) return { motor: commands.motors[motor] as MotorCommand };
     const servo = robot.servos.findIndex(({ name }) => name === mover);
-    if (robot.servos[servo]?.kind === "continuous")
-      (commands.servos[servo] as ServoCommand).share = mode === "drive" ? clamp(duty, 1) : 0;
+    return robot.servos[servo]?.kind === "continuous" ? { servo: commands.servos[servo] as ServoCommand } : null;
   }
 
   movePart(name: string, motion: PartMotion): void {
@@ -255,7 +253,12 @@ export class Brain implements Machine {
 
   motorPower(name: string, mode: MotorMode, duty: number): void {
     this.movingParts.delete(moverOf(this.robot, name));
-    this.give(name, mode, this.onOff ? onOff(duty) : duty);
+    let order = this.orders.get(name);
+    if (order === undefined) {
+      order = this.orderOf(name);
+      this.orders.set(name, order);
+    }
+    if (order) givePower(order, mode, this.onOff ? onOff(duty) : duty);
   }
 
   /** Keeps the newest: what a mission notes at its end is what it was for. */
@@ -402,11 +405,13 @@ export class Brain implements Machine {
     }
     this.perception.tick(snapshot);
     for (const part of this.parts.values()) part.follow(TICK_SEC);
+    this.fitted ??= robot.attachments.map(({ name, drivenBy }) => (drivenBy === null ? null : this.felt(name)));
+    const { fitted } = this;
     for (let i = 0; i < robot.servos.length; i += 1) snapshot[layout.servos + i] = (raw.servos[i] as RawServo).angleRad;
     for (let i = 0; i < robot.attachments.length; i += 1) {
-      const { name, drivenBy } = robot.attachments[i] as Attachment;
       const base = layout.attachments + 2 * i;
-      if (drivenBy !== null) snapshot[base] = this.felt(name).angleRad;
+      const part = fitted[i];
+      if (part) snapshot[base] = part.angleRad;
       snapshot[base + 1] = raw.holds[i] as number;
     }
     for (let i = 0; i < robot.motors.length; i += 1)
@@ -440,8 +445,4 @@ export class Brain implements Machine {
 
 function onOff(duty: number): number {
   return duty >= 0.5 ? 1 : duty <= -0.5 ? -1 : 0;
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

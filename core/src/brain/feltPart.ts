@@ -3,9 +3,10 @@ import { moverOf } from "../cairn/effects.js";
 import { potentiometerOn, readingLayout } from "../cairn/readings.js";
 import type { PartControl } from "../control/partMotion.js";
 import { TAU } from "../math/trig.js";
+import type { MotorMode } from "../physics/parts.js";
 import { stagesTrain } from "../robot/drivetrain.js";
 import type { Motor, Robot, Servo } from "../robot/schema.js";
-import type { Commands, RawSenses, RawServo, ServoCommand } from "./raw.js";
+import type { Commands, MotorCommand, RawSenses, RawServo, ServoCommand } from "./raw.js";
 
 /** Speed of an angle is smoothed over about 30 ms. */
 const RATE_SMOOTHING = 0.35;
@@ -59,6 +60,20 @@ export class FeltMotor {
   }
 }
 
+/** What a motor beside the drive, or a servo that turns on and on, is told. */
+export type PartOrder = { readonly motor: MotorCommand } | { readonly servo: ServoCommand };
+
+/** An order of a share of the voltage, or of a servo's own speed. */
+export function givePower(order: PartOrder, mode: MotorMode, duty: number): void {
+  const share = mode === "drive" ? Math.max(-1, Math.min(1, duty)) : 0;
+  if ("servo" in order) {
+    order.servo.share = share;
+    return;
+  }
+  order.motor.mode = mode;
+  order.motor.duty = share;
+}
+
 interface ServoParts {
   readonly spec: Servo;
   readonly raw: RawServo;
@@ -89,7 +104,7 @@ export class FeltPart implements PartControl {
     private readonly commands: Commands,
     private readonly motor: FeltMotor | null,
     private readonly snapshot: Float64Array,
-    private readonly give: (mode: "drive" | "brake" | "coast", duty: number) => void,
+    private readonly order: PartOrder | null,
   ) {
     this.mover = moverOf(robot, name);
     this.servoParts = this.servoOf(robot);
@@ -182,8 +197,8 @@ export class FeltPart implements PartControl {
     command.targetRad = Math.max(spec.lowRad, Math.min(spec.highRad, rad));
   }
 
-  power(mode: "drive" | "brake" | "coast", duty: number): void {
-    this.give(mode, duty);
+  power(mode: MotorMode, duty: number): void {
+    if (this.order) givePower(this.order, mode, duty);
   }
 
   zero(): void {

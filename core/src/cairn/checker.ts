@@ -167,7 +167,7 @@ const IDLE: ReadonlySet<Statement["type"]> = new Set<Statement["type"]>([
 export class Checker {
   readonly problems: Problem[] = [];
   readonly symbols: Symbols;
-  private readonly readings: Map<string, Reading>;
+  private readonly readings: ReadonlyMap<string, Reading>;
   private readonly partNames: Set<string>;
   /** Values set so far on the way through the text. */
   private readonly assigned = new Set<ValueSymbol>();

@@ -157,8 +157,19 @@ export function potentiometerOn(robot: Robot, name: string): Extract<Sensor, { k
   return found?.kind === "potentiometer" ? found : null;
 }
 
-/** Every reading of a robot by its full name, such as `gyro.heading`. */
-export function readingsOf(robot: Robot): Map<string, Reading> {
+const known = new WeakMap<Robot, ReadonlyMap<string, Reading>>();
+
+/** Every reading of a robot by its full name, such as `gyro.heading`. Made once for a document: those never change. */
+export function readingsOf(robot: Robot): ReadonlyMap<string, Reading> {
+  let readings = known.get(robot);
+  if (!readings) {
+    readings = allReadings(robot);
+    known.set(robot, readings);
+  }
+  return readings;
+}
+
+function allReadings(robot: Robot): ReadonlyMap<string, Reading> {
   const readings = new Map(ALWAYS);
   const layout = readingLayout(robot);
   robot.motors.forEach((motor, i) => {

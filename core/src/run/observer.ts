@@ -20,8 +20,9 @@ export interface Observer {
   readonly byWhom: string;
   /** Columns it adds to a trace, after those of the sensors. */
   readonly columns: readonly ColumnInfo[];
-  /** The wheels' speeds, m/s, and the pack's voltage. */
-  wheels(): readonly [leftMS: number, rightMS: number, packVolts: number];
+  /** Speed of a side's wheel, m/s. */
+  speedMS(side: 0 | 1): number;
+  readonly packVolts: number;
   /** Writes its columns from `at` on. */
   write(recorder: TraceRecorder, at: number): void;
 }
@@ -57,14 +58,13 @@ export class FromAbove implements Observer {
     return this.body.tippedAt;
   }
 
-  wheels(): readonly [number, number, number] {
-    const { world } = this.body;
-    const [left, right] = world.wheels;
-    return [
-      left ? left.spinRadS * left.spec.radiusM : 0,
-      right ? right.spinRadS * right.spec.radiusM : 0,
-      world.packVolts,
-    ];
+  speedMS(side: 0 | 1): number {
+    const wheel = this.body.world.wheels[side];
+    return wheel ? wheel.spinRadS * wheel.spec.radiusM : 0;
+  }
+
+  get packVolts(): number {
+    return this.body.world.packVolts;
   }
 
   write(recorder: TraceRecorder, at: number): void {
@@ -113,10 +113,14 @@ export class ByOwnCount implements Observer {
     return [];
   }
 
-  wheels(): readonly [number, number, number] {
+  speedMS(side: 0 | 1): number {
+    const { drive } = this.brain();
+    return (side === 0 ? drive.left : drive.right).speedMS;
+  }
+
+  get packVolts(): number {
     const brain = this.brain();
-    const { drive } = brain;
-    return [drive.left.speedMS, drive.right.speedMS, brain.tick === 0 ? this.body.world.packVolts : drive.packVolts];
+    return brain.tick === 0 ? this.body.world.packVolts : brain.drive.packVolts;
   }
 
   write(recorder: TraceRecorder, at: number): void {

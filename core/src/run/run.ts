@@ -255,16 +255,15 @@ export class Run implements Judge {
     const { brain, recorder, observer } = this;
     const { drive } = brain;
     const pose = observer.pose();
-    const [leftMS, rightMS, packVolts] = observer.wheels();
     recorder.put(0, pose.xM);
     recorder.put(1, pose.yM);
     recorder.put(2, pose.headingRad);
-    recorder.put(3, leftMS);
-    recorder.put(4, rightMS);
+    recorder.put(3, observer.speedMS(0));
+    recorder.put(4, observer.speedMS(1));
     recorder.put(5, drive.left.duty);
     recorder.put(6, drive.right.duty);
     recorder.put(7, drive.headingRad);
-    recorder.put(8, packVolts);
+    recorder.put(8, observer.packVolts);
     let at = RUN_COLUMNS.length;
     for (const { slot } of this.watched) {
       recorder.put(at, brain.snapshot[slot] as number);

@@ -46,6 +46,7 @@ interface FittedPart {
 
 export class Fittings {
   readonly servos: readonly ServoState[];
+  private readonly servosByName: ReadonlyMap<string, ServoState>;
   /** Place of each servo among those its board knows; -1 for one it does not know. */
   private readonly servosOnBoard: readonly number[];
   /** Motors that drive no wheel, with their place among the robot's. */
@@ -60,6 +61,7 @@ export class Fittings {
     wheelMotors: readonly number[],
   ) {
     this.servos = robot.servos.map((servo) => new ServoState(servo));
+    this.servosByName = new Map(robot.servos.map(({ name }, i) => [name, this.servos[i] as ServoState]));
     this.motors = robot.motors.flatMap((motor, index) =>
       wheelMotors.includes(index) ? [] : [newFree(robot, wired, motor, index)],
     );
@@ -78,7 +80,7 @@ export class Fittings {
   }
 
   servo(name: string): ServoState | null {
-    return this.servos[this.robot.servos.findIndex((servo) => servo.name === name)] ?? null;
+    return this.servosByName.get(name) ?? null;
   }
 
   shaftOf(motorIndex: number): ShaftState | null {

@@ -164,7 +164,7 @@ export class RobotSenses {
         const tag = new TagSensor({ ...place, noise, periodTicks: ticksOf(periodMs), gains }, this.noise);
         return () => {
           tag.tick(this.scene);
-          out.set(tag.light);
+          for (let i = 0; i < 3; i += 1) out[i] = tag.light[i] as number;
           out[3] = tag.lit ? 1 : 0;
           raw.told = tag.told;
         };
@@ -230,10 +230,13 @@ export class RobotSenses {
       this.noise,
     );
     const { light, colour } = made;
+    const { values } = raw;
     return () => {
       made.tick(this.scene);
-      raw.values.set(light);
-      raw.values.set(colour, light.length);
+      for (let i = 0; i < light.length; i += 1) {
+        values[i] = light[i] as number;
+        values[light.length + i] = colour[i] as number;
+      }
       raw.told = made.told;
     };
   }
