@@ -13,12 +13,14 @@ type Perceiver = (out: Float64Array) => void;
 
 export class Perception {
   private readonly perceivers: readonly Perceiver[];
+  /** What they keep from tick to tick. */
+  readonly kept: object[] = [];
 
   constructor(robot: Robot, raw: RawSenses) {
     const layout = readingLayout(robot);
     this.perceivers = robot.sensors.flatMap((sensor, i) => {
       const own = raw.sensors[i] as RawSensor;
-      const perceive = perceiver(sensor, layout.sensors[i] as number, own.values);
+      const perceive = perceiver(sensor, layout.sensors[i] as number, own.values, this.kept);
       // What has delivered nothing yet leaves its readings as they are.
       return perceive ? [(out: Float64Array) => own.told && perceive(out)] : [];
     });
@@ -30,7 +32,7 @@ export class Perception {
   }
 }
 
-function perceiver(sensor: Sensor, base: number, values: Float64Array): Perceiver | null {
+function perceiver(sensor: Sensor, base: number, values: Float64Array, kept: object[]): Perceiver | null {
   switch (sensor.kind) {
     case "gyro":
       return null;
@@ -41,22 +43,23 @@ function perceiver(sensor: Sensor, base: number, values: Float64Array): Perceive
         out[base] = values[0] as number;
       };
     case "button":
-      return button(base, values);
+      return button(base, values, kept);
     case "eye":
       return eye(sensor, base, values);
     case "tag":
-      return tag(sensor, base, values);
+      return tag(sensor, base, values, kept);
     case "floor":
       return floor(sensor, base, values);
   }
 }
 
-function button(base: number, values: Float64Array): Perceiver {
-  let was = 0;
+function button(base: number, values: Float64Array, kept: object[]): Perceiver {
+  const before = { low: 0 };
+  kept.push(before);
   return (out) => {
     const now = values[0] as number;
-    if (now === 1 && was === 0) out[base + 1] = (out[base + 1] as number) + 1;
-    was = now;
+    if (now === 1 && before.low === 0) out[base + 1] = (out[base + 1] as number) + 1;
+    before.low = now;
     out[base] = now;
   };
 }
@@ -71,21 +74,19 @@ function eye(sensor: SensorOf<"eye">, base: number, values: Float64Array): Perce
   };
 }
 
-function tag(sensor: SensorOf<"tag">, base: number, values: Float64Array): Perceiver {
+function tag(sensor: SensorOf<"tag">, base: number, values: Float64Array, kept: object[]): Perceiver {
   const references = tagReferences(sensor);
-  let [red, green, blue] = [Number.NaN, Number.NaN, Number.NaN];
-  let named = { colour: 0, sure: false };
+  const last = { red: Number.NaN, green: Number.NaN, blue: Number.NaN, colour: 0, sure: false };
+  kept.push(last);
   return (out) => {
-    const [r, g, b, lit] = values as unknown as [number, number, number, number];
-    if (r !== red || g !== green || b !== blue) {
-      [red, green, blue] = [r, g, b];
-      named = nameTag([r, g, b], references);
-    }
-    out[base] = named.colour;
-    out[base + 1] = named.sure && lit === 1 ? 1 : 0;
-    out[base + 2] = r;
-    out[base + 3] = g;
-    out[base + 4] = b;
+    const [red, green, blue, lit] = values as unknown as [number, number, number, number];
+    if (red !== last.red || green !== last.green || blue !== last.blue)
+      Object.assign(last, { red, green, blue }, nameTag([red, green, blue], references));
+    out[base] = last.colour;
+    out[base + 1] = last.sure && lit === 1 ? 1 : 0;
+    out[base + 2] = red;
+    out[base + 3] = green;
+    out[base + 4] = blue;
   };
 }
 

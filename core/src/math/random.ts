@@ -11,30 +11,40 @@ export interface RandomStream {
 
 /** @param seed - any whole number; equal seeds give equal streams */
 export function randomStream(seed: number): RandomStream {
-  const generator = xoroshiro128plus(seed | 0);
-  let spare: number | null = null;
-  const uniform = () => (generator.next() >>> 0) / 4294967296;
-  return {
-    uniform,
-    normal() {
-      if (spare !== null) {
-        const kept = spare;
-        spare = null;
-        return kept;
+  return new Stream(seed);
+}
+
+/** Its whole state lies in its fields, so that a run can be put back to an earlier moment. */
+class Stream implements RandomStream {
+  private readonly generator;
+  private spare: number | null = null;
+
+  constructor(seed: number) {
+    this.generator = xoroshiro128plus(seed | 0);
+  }
+
+  uniform(): number {
+    return (this.generator.next() >>> 0) / 4294967296;
+  }
+
+  normal(): number {
+    if (this.spare !== null) {
+      const kept = this.spare;
+      this.spare = null;
+      return kept;
+    }
+    // Marsaglia's polar method: needs no sine.
+    for (;;) {
+      const u = 2 * this.uniform() - 1;
+      const v = 2 * this.uniform() - 1;
+      const s = u * u + v * v;
+      if (s > 0 && s < 1) {
+        const scale = Math.sqrt((-2 * log(s)) / s);
+        this.spare = v * scale;
+        return u * scale;
       }
-      // Marsaglia's polar method: needs no sine.
-      for (;;) {
-        const u = 2 * uniform() - 1;
-        const v = 2 * uniform() - 1;
-        const s = u * u + v * v;
-        if (s > 0 && s < 1) {
-          const scale = Math.sqrt((-2 * log(s)) / s);
-          spare = v * scale;
-          return u * scale;
-        }
-      }
-    },
-  };
+    }
+  }
 }
 
 /** Mixes two whole numbers into one 32-bit seed, so that run i of a study has a seed of its own. */

@@ -197,35 +197,46 @@ export function straight(lengthM: NumberOf | null, back: boolean, options: (task
     const sign = length === null ? (back ? -1 : 1) : length < 0 ? -1 : 1;
     const chosen = options(task);
     if (length !== null && !drive.model.hasEncoders)
-      return timed(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
+      return new ResumedByTime(drive, { leftM: length, rightM: length, speedMS: chosen.cruise });
     const rest = (done: number) => (length === null ? null : sign * Math.max(0, Math.abs(length) - done));
-    return {
-      motion: straightMotion(drive, length, sign, chosen),
-      // The way that is left adds up over interruptions.
-      again: again((done, headingRad) => straightMotion(drive, rest(done), sign, chosen, headingRad ?? undefined)),
-    };
+    return new Resumed(straightMotion(drive, length, sign, chosen), (done, headingRad) =>
+      straightMotion(drive, rest(done), sign, chosen, headingRad ?? undefined),
+    );
   };
 }
 
-/** Adds up what was done over several interruptions. */
-function again(make: (doneInAll: number, headingRad: number | null) => Motion): StartedMotion["again"] {
-  let before = 0;
-  return (_drive, done, headingRad) => {
-    before += done;
-    return make(before, headingRad);
-  };
+/** A motion whose way adds up over several interruptions. */
+class Resumed implements StartedMotion {
+  private before = 0;
+
+  constructor(
+    readonly motion: Motion,
+    private readonly make: (doneInAll: number, headingRad: number | null) => Motion,
+  ) {}
+
+  again(_drive: DriveControl, done: number, headingRad: number | null): Motion {
+    this.before += done;
+    return this.make(this.before, headingRad);
+  }
 }
 
 /** By time: what is left is a share of the plan. */
-function timed(drive: DriveControl, plan: TimedPlan): StartedMotion {
-  let left = 1;
-  return {
-    motion: new Timed(drive, plan),
-    again: (_drive, done) => {
-      left *= 1 - done;
-      return new Timed(drive, { ...plan, leftM: plan.leftM * left, rightM: plan.rightM * left });
-    },
-  };
+class ResumedByTime implements StartedMotion {
+  readonly motion: Motion;
+  private left = 1;
+
+  constructor(
+    drive: DriveControl,
+    private readonly plan: TimedPlan,
+  ) {
+    this.motion = new Timed(drive, plan);
+  }
+
+  again(drive: DriveControl, done: number): Motion {
+    this.left *= 1 - done;
+    const { plan, left } = this;
+    return new Timed(drive, { ...plan, leftM: plan.leftM * left, rightM: plan.rightM * left });
+  }
 }
 
 /** @param wheel - the wheel that stands still, or null for a turn on the spot */
@@ -254,17 +265,16 @@ function turning(
   const half = drive.model.trackWidthM / 2;
   const arm = wheel === null ? 0 : wheel === "left" ? half : -half;
   if (angle !== null && !byGyro && !drive.model.hasEncoders) {
-    return timed(drive, {
+    return new ResumedByTime(drive, {
       leftM: angle * (arm - half),
       rightM: angle * (arm + half),
       speedMS: options.cruise * (half + Math.abs(arm)),
     });
   }
   const rest = (done: number) => (angle === null ? null : sign * Math.max(0, Math.abs(angle) - done));
-  return {
-    motion: turnMotion(drive, angle, sign, arm, options),
-    again: again((done) => turnMotion(drive, rest(done), sign, arm, options)),
-  };
+  return new Resumed(turnMotion(drive, angle, sign, arm, options), (done) =>
+    turnMotion(drive, rest(done), sign, arm, options),
+  );
 }
 
 /** To an absolute heading from the begin place, the shorter way. */
@@ -302,7 +312,7 @@ export function arc(
     if (angle !== null && !hasEncoders) {
       const far = Math.abs(angle) * sign;
       const half = (centre * trackWidthM) / 2;
-      return timed(drive, {
+      return new ResumedByTime(drive, {
         leftM: far * (radius - half),
         rightM: far * (radius + half),
         speedMS: cruise * (1 + trackWidthM / (2 * radius)),
@@ -312,11 +322,8 @@ export function arc(
     const round = (left: number | null) =>
       arcMotion(drive, { angleRad: left, centre, radiusM: radius, sign }, { ...chosen, cruise });
     const whole = angle === null ? null : Math.abs(angle);
-    return {
-      motion: round(whole),
-      // An arc's way is measured along the curve.
-      again: again((done) => round(whole === null ? null : Math.max(0, whole - done / radius))),
-    };
+    // An arc's way is measured along the curve.
+    return new Resumed(round(whole), (done) => round(whole === null ? null : Math.max(0, whole - done / radius)));
   };
 }
 

@@ -149,71 +149,97 @@ class Buttons {
 
 /** Lasts until one of its endings; where nobody can drive at all, as in a rehearsal, it is skipped. */
 export function handOverStep(task: Task, remote: RemoteProgram, endings: Endings): ActiveStep {
-  const { machine, runner } = task;
-  const startClock = clockOf(task);
-  const forSec = endings.forTime ? endings.forTime(task) : null;
-  const limitSec = endings.limit ? endings.limit(task) : null;
-  resetHeld(task, endings.until);
-  const buttons = new Buttons(task, remote.bindings);
-  const motion = new HandMotion();
-  const dials = remote.dials.map(() => Number.NaN);
-  let holding = false;
-  let silent = false;
+  return new HandOver(task, remote, endings);
+}
 
-  const letGo = () => {
-    if (holding) {
+class HandOver implements ActiveStep {
+  readonly timed = false;
+  readonly looksAt: readonly number[];
+  private readonly startClock: number;
+  private readonly forSec: number | null;
+  private readonly limitSec: number | null;
+  private readonly buttons: Buttons;
+  private readonly motion = new HandMotion();
+  private readonly dials: number[];
+  private holding = false;
+  private silent = false;
+
+  constructor(
+    private readonly task: Task,
+    private readonly remote: RemoteProgram,
+    private readonly endings: Endings,
+  ) {
+    this.startClock = clockOf(task);
+    this.forSec = endings.forTime ? endings.forTime(task) : null;
+    this.limitSec = endings.limit ? endings.limit(task) : null;
+    resetHeld(task, endings.until);
+    this.buttons = new Buttons(task, remote.bindings);
+    this.dials = remote.dials.map(() => Number.NaN);
+    this.looksAt = endings.until?.looksAt ?? [];
+  }
+
+  tick(): EndedBy | null {
+    const { task, endings } = this;
+    const { machine } = task;
+    const elapsed = (clockOf(task) - this.startClock) * machine.tickSec;
+    const ended = handEnd(task, endings, elapsed, this.forSec, this.limitSec);
+    if (ended) {
+      this.drop();
+      return ended;
+    }
+    machine.handedOver = true;
+    const { handset } = machine;
+    if (!handset) {
+      this.drop();
+      this.silent = true;
+      return null;
+    }
+    // After a silence nothing moves before the sticks were let go once.
+    if (this.silent && !atRest(handset)) return null;
+    this.silent = false;
+    this.hear(handset);
+    return null;
+  }
+
+  pause(): void {
+    this.drop();
+  }
+
+  drop(): void {
+    this.buttons.endAll();
+    this.letGo();
+  }
+
+  private letGo(): void {
+    const { machine, runner } = this.task;
+    if (this.holding) {
       machine.setMotion(null);
       machine.drive.release("brake");
-      runner.freeDrive(task);
+      runner.freeDrive(this.task);
     }
-    holding = false;
-  };
-  const release = () => {
-    buttons.endAll();
-    letGo();
-  };
-  const drive = (sticks: StickProgram, handset: Handset) => {
-    if (!holding) {
-      runner.takeDrive(task, endings.label);
+    this.holding = false;
+  }
+
+  private hear(handset: Handset): void {
+    const { task, remote, buttons } = this;
+    buttons.tick(handset.buttons);
+    turnDials(task, remote.dials, handset, this.dials, this.endings.label);
+    // A routine that drives finds the wheels at rest, even if it waits first.
+    if (buttons.drives) this.letGo();
+    else if (remote.sticks) this.drive(remote.sticks, handset);
+  }
+
+  private drive(sticks: StickProgram, handset: Handset): void {
+    const { task, motion } = this;
+    const { machine } = task;
+    if (!this.holding) {
+      task.runner.takeDrive(task, this.endings.label);
       motion.begin(machine.drive);
       machine.setMotion(motion);
-      holding = true;
+      this.holding = true;
     }
-    steerByHand(task, sticks, handset, motion, buttons.ceiling(), remote.steerRad);
-  };
-  const hear = (handset: Handset) => {
-    buttons.tick(handset.buttons);
-    turnDials(task, remote.dials, handset, dials, endings.label);
-    // A routine that drives finds the wheels at rest, even if it waits first.
-    if (buttons.drives) letGo();
-    else if (remote.sticks) drive(remote.sticks, handset);
-  };
-  return {
-    timed: false,
-    pause: release,
-    drop: release,
-    looksAt: endings.until?.looksAt ?? [],
-    tick: (): EndedBy | null => {
-      const elapsed = (clockOf(task) - startClock) * machine.tickSec;
-      const ended = handEnd(task, endings, elapsed, forSec, limitSec);
-      if (ended) {
-        release();
-        return ended;
-      }
-      machine.handedOver = true;
-      const { handset } = machine;
-      if (!handset) {
-        release();
-        silent = true;
-        return null;
-      }
-      // After a silence nothing moves before the sticks were let go once.
-      if (silent && !atRest(handset)) return null;
-      silent = false;
-      hear(handset);
-      return null;
-    },
-  };
+    steerByHand(task, sticks, handset, motion, this.buttons.ceiling(), this.remote.steerRad);
+  }
 }
 
 function handEnd(

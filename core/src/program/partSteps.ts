@@ -73,25 +73,54 @@ class PartEnds {
   }
 }
 
+/** Steps with parts keep all that changes in their fields, so that a run can be put back to an earlier moment. */
+abstract class PartStep implements ActiveStep {
+  readonly timed = false;
+  protected abstract readonly ends: PartEnds;
+
+  constructor(
+    protected readonly task: Task,
+    protected readonly part: string,
+    protected readonly endings: Endings,
+  ) {}
+
+  protected take(): void {
+    this.task.runner.takePart(this.task, this.part, this.endings.label, false);
+  }
+
+  protected free(): void {
+    this.task.runner.freePart(this.task, this.part);
+  }
+
+  abstract tick(): EndedBy | null;
+}
+
+class MotorStep extends PartStep {
+  protected readonly ends: PartEnds;
+
+  constructor(task: Task, motor: string, duty: number, endings: Endings) {
+    super(task, motor, endings);
+    this.take();
+    task.machine.motorPower(motor, "drive", duty);
+    this.ends = new PartEnds(task, endings, null);
+  }
+
+  tick(): EndedBy | null {
+    const ended = this.ends.tick(null);
+    if (ended) this.drop();
+    return ended;
+  }
+
+  drop(): void {
+    const { ending } = this.endings;
+    if (ending !== "keep") this.task.machine.motorPower(this.part, ending === "coast" ? "coast" : "brake", 0);
+    this.free();
+  }
+}
+
 /** A motor that is not one of the drive's, at a duty until one of its endings. */
 export function motorStep(task: Task, motor: string, duty: number, endings: Endings): ActiveStep {
-  const { machine, runner } = task;
-  runner.takePart(task, motor, endings.label, false);
-  machine.motorPower(motor, "drive", duty);
-  const ends = new PartEnds(task, endings, null);
-  const release = () => {
-    if (endings.ending !== "keep") machine.motorPower(motor, endings.ending === "coast" ? "coast" : "brake", 0);
-    runner.freePart(task, motor);
-  };
-  return {
-    timed: false,
-    drop: release,
-    tick: () => {
-      const ended = ends.tick(null);
-      if (ended) release();
-      return ended;
-    },
-  };
+  return new MotorStep(task, motor, duty, endings);
 }
 
 /** What a `move` is told, compiled. */
@@ -117,30 +146,82 @@ export function startMove(task: Task, order: MoveOrder): PartMotion {
   return motion;
 }
 
+class MoveStep extends PartStep {
+  protected readonly ends: PartEnds;
+  private readonly motion: PartMotion;
+
+  constructor(task: Task, order: MoveOrder, endings: Endings) {
+    super(task, order.part, endings);
+    this.take();
+    this.motion = startMove(task, order);
+    this.ends = new PartEnds(task, endings, this.motion.expectedSec);
+  }
+
+  tick(): EndedBy | null {
+    const { motion } = this;
+    const ended = this.ends.tick(motion.stalled ? "stalled" : motion.arrived ? "done" : null);
+    if (ended === "until" || ended === "for" || ended === "limit") this.drop();
+    else if (ended) this.free();
+    return ended;
+  }
+
+  /** Holds where it is. */
+  drop(): void {
+    const { machine } = this.task;
+    machine.movePart(this.part, new TurnPart(machine.part(this.part), 0, 1, 1, 1));
+    this.free();
+  }
+}
+
 /** To or by an angle, and then hold; a motor against a stop ends as stalled. */
 export function moveStep(task: Task, order: MoveOrder, endings: Endings): ActiveStep {
-  const { machine, runner } = task;
-  runner.takePart(task, order.part, endings.label, false);
-  const motion = startMove(task, order);
-  const ends = new PartEnds(task, endings, motion.expectedSec);
-  const stopsHere = () => {
-    const part = machine.part(order.part);
-    machine.movePart(order.part, new TurnPart(part, 0, 1, 1, 1));
-    runner.freePart(task, order.part);
-  };
-  return {
-    timed: false,
-    drop: stopsHere,
-    tick: () => {
-      const ended = ends.tick(motion.stalled ? "stalled" : motion.arrived ? "done" : null);
-      if (ended === "until" || ended === "for" || ended === "limit") stopsHere();
-      else if (ended) runner.freePart(task, order.part);
-      return ended;
-    },
-  };
+  return new MoveStep(task, order, endings);
 }
 
 const HOME_DUTY = 0.35;
+
+class HomeStep extends PartStep {
+  protected readonly ends: PartEnds;
+  private motion: HomePart;
+
+  constructor(
+    task: Task,
+    part: string,
+    private readonly toward: "low" | "high",
+    private readonly duty: number,
+    endings: Endings,
+  ) {
+    super(task, part, endings);
+    this.motion = this.begin();
+    this.ends = new PartEnds(task, endings, this.motion.expectedSec);
+  }
+
+  private begin(): HomePart {
+    this.take();
+    const made = new HomePart(this.toward === "low" ? -1 : 1, this.duty);
+    this.task.machine.movePart(this.part, made);
+    return made;
+  }
+
+  tick(): EndedBy | null {
+    const ended = this.ends.tick(this.motion.arrived ? "done" : null);
+    if (ended) this.drop();
+    return ended;
+  }
+
+  pause(): void {
+    this.drop();
+  }
+
+  resume(): void {
+    this.motion = this.begin();
+  }
+
+  drop(): void {
+    this.task.machine.motorPower(this.part, "brake", 0);
+    this.free();
+  }
+}
 
 export function homeStep(
   task: Task,
@@ -149,33 +230,8 @@ export function homeStep(
   using: NumberOf | null,
   endings: Endings,
 ): ActiveStep {
-  const { machine, runner } = task;
   const duty = using ? Math.max(0.02, Math.min(1, Math.abs(using(task)))) : HOME_DUTY;
-  let motion = begin();
-  const ends = new PartEnds(task, endings, motion.expectedSec);
-  function begin(): HomePart {
-    runner.takePart(task, part, endings.label, false);
-    const made = new HomePart(toward === "low" ? -1 : 1, duty);
-    machine.movePart(part, made);
-    return made;
-  }
-  const release = () => {
-    machine.motorPower(part, "brake", 0);
-    runner.freePart(task, part);
-  };
-  return {
-    timed: false,
-    pause: release,
-    resume: () => {
-      motion = begin();
-    },
-    drop: release,
-    tick: () => {
-      const ended = ends.tick(motion.arrived ? "done" : null);
-      if (ended) release();
-      return ended;
-    },
-  };
+  return new HomeStep(task, part, toward, duty, endings);
 }
 
 /** Turns a head, waits until it stands, and until every eye on it has looked anew. */
@@ -205,76 +261,123 @@ class Look {
   }
 }
 
+class AimStep extends PartStep {
+  protected readonly ends: PartEnds;
+  private look: Look;
+
+  constructor(
+    task: Task,
+    head: string,
+    private readonly angle: NumberOf,
+    endings: Endings,
+  ) {
+    super(task, head, endings);
+    this.look = this.begin();
+    this.ends = new PartEnds(task, endings, 1);
+  }
+
+  private begin(): Look {
+    this.take();
+    return new Look(this.task, this.part, this.angle(this.task));
+  }
+
+  tick(): EndedBy | null {
+    const ended = this.ends.tick(this.look.done ? "done" : null);
+    if (ended) this.free();
+    return ended;
+  }
+
+  pause(): void {
+    this.free();
+  }
+
+  resume(): void {
+    this.look = this.begin();
+  }
+
+  drop(): void {
+    this.free();
+  }
+}
+
 export function aimStep(task: Task, head: string, angle: NumberOf, endings: Endings): ActiveStep {
-  const { runner } = task;
-  const begin = () => {
-    runner.takePart(task, head, endings.label, false);
-    return new Look(task, head, angle(task));
-  };
-  let look = begin();
-  const ends = new PartEnds(task, endings, 1);
-  return {
-    timed: false,
-    pause: () => runner.freePart(task, head),
-    resume: () => {
-      look = begin();
-    },
-    drop: () => runner.freePart(task, head),
-    tick: () => {
-      const ended = ends.tick(look.done ? "done" : null);
-      if (ended) runner.freePart(task, head);
-      return ended;
-    },
-  };
+  return new AimStep(task, head, angle, endings);
 }
 
 /** Several looks from one side to the other: keeps the angles of the nearest and of the clearest. */
+class ScanStep extends PartStep {
+  protected readonly ends: PartEnds;
+  private index = 0;
+  private seen: number[] = [];
+  private look: Look;
+
+  constructor(
+    task: Task,
+    head: string,
+    private readonly from: number,
+    private readonly to: number,
+    private readonly looks: number,
+    endings: Endings,
+  ) {
+    super(task, head, endings);
+    this.look = this.begin();
+    this.ends = new PartEnds(task, endings, looks);
+  }
+
+  private begin(): Look {
+    this.take();
+    this.index = 0;
+    this.seen = [];
+    return new Look(this.task, this.part, this.from);
+  }
+
+  private angleOf(i: number): number {
+    return this.from + ((this.to - this.from) * i) / (this.looks - 1);
+  }
+
+  private advance(): EndedBy | null {
+    if (!this.look.done) return null;
+    const { task, part: head, seen } = this;
+    const part = task.machine.part(head);
+    seen.push(part.eyeDistanceM);
+    this.index += 1;
+    if (this.index < this.looks) {
+      this.look = new Look(task, head, this.angleOf(this.index));
+      return null;
+    }
+    const nearest = seen.indexOf(Math.min(...seen));
+    part.found(this.angleOf(nearest), this.angleOf(middleOfLargest(seen)));
+    return "done";
+  }
+
+  tick(): EndedBy | null {
+    const ended = this.ends.tick(this.advance());
+    if (ended) this.free();
+    return ended;
+  }
+
+  pause(): void {
+    this.free();
+  }
+
+  resume(): void {
+    this.look = this.begin();
+  }
+
+  drop(): void {
+    this.free();
+  }
+}
+
 export function scanStep(
   task: Task,
   head: string,
   range: { from: NumberOf; to: NumberOf; looks: NumberOf },
   endings: Endings,
 ): ActiveStep {
-  const { machine, runner } = task;
-  const from = range.from(task);
-  const to = range.to(task);
+  const [from, to] = [range.from(task), range.to(task)];
   const looks = Math.max(2, Math.min(60, Math.floor(range.looks(task) + 0.5)));
-  const angleOf = (i: number) => from + ((to - from) * i) / (looks - 1);
-  let index = 0;
-  let seen: number[] = [];
-  let look = begin();
-  const ends = new PartEnds(task, endings, looks);
-  function begin(): Look {
-    runner.takePart(task, head, endings.label, false);
-    index = 0;
-    seen = [];
-    return new Look(task, head, from);
-  }
-  const advance = (): EndedBy | null => {
-    if (!look.done) return null;
-    seen.push(machine.part(head).eyeDistanceM);
-    index += 1;
-    if (index < looks) {
-      look = new Look(task, head, angleOf(index));
-      return null;
-    }
-    const nearest = seen.indexOf(Math.min(...seen));
-    machine.part(head).found(angleOf(nearest), angleOf(middleOfLargest(seen)));
-    return "done";
-  };
-  return {
-    timed: false,
-    pause: () => runner.freePart(task, head),
-    resume: () => {
-      look = begin();
-    },
-    drop: () => runner.freePart(task, head),
-    tick: () => {
-      const ended = ends.tick(advance());
-      if (ended) runner.freePart(task, head);
-      return ended;
-    },
-  };
+  return new ScanStep(task, head, from, to, looks, endings);
 }
 
 /** Of equally clear looks side by side the middle one: the way there is widest. */

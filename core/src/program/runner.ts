@@ -20,7 +20,9 @@ interface Claim {
 
 export class Runner {
   readonly mission: Task;
-  readonly linked: LinkedProgram;
+  linked: LinkedProgram;
+  /** Of each instruction: the tick it ran in first, plus one; 0 while it never did. */
+  firstRun: Int32Array;
   private readonly tasks: Task[] = [];
   private readonly parts = new Map<string, Claim>();
   private wheels: Claim | null = null;
@@ -30,12 +32,22 @@ export class Runner {
   claims = 0;
 
   constructor(
-    readonly program: Program,
+    public program: Program,
     private readonly machine: Machine,
   ) {
     this.linked = linkProgram(program);
+    this.firstRun = new Int32Array(program.instructions.length);
     this.mission = this.add(null, program.start);
     this.linked.initialise(this.mission);
+  }
+
+  /** Goes on with another program. All that ran so far has to be the same in both. */
+  change(program: Program): void {
+    const ran = this.firstRun.subarray(0, program.instructions.length);
+    this.firstRun = new Int32Array(program.instructions.length);
+    this.firstRun.set(ran);
+    this.program = program;
+    this.linked = linkProgram(program);
   }
 
   private add(parent: Task | null, at: number): Task {
@@ -119,6 +131,7 @@ export class Runner {
     while (!machine.ended) {
       this.opsLeft -= 1;
       if (this.opsLeft < 0) return true;
+      if (this.firstRun[task.at] === 0) this.firstRun[task.at] = machine.tick + 1;
       const op = ops[task.at];
       if (!op?.(task)) break;
     }
@@ -141,6 +154,7 @@ export class Runner {
         this.machine.stop("a routine inside a value takes more than 20,000 steps at once: give it less to do");
         break;
       }
+      if (this.firstRun[task.at] === 0) this.firstRun[task.at] = this.machine.tick + 1;
       const op = ops[task.at];
       if (!op?.(task) && task.ended) break;
     }

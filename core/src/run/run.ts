@@ -20,6 +20,7 @@ import type { TouchWatch } from "../simulate/touches.js";
 import type { Heard, PoseDeg, RunSummary, StepSummary } from "../trials/summary.js";
 import { RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
 import { plainDigits } from "../units/quantity.js";
+import { Keeper } from "./memento.js";
 import type { Observer } from "./observer.js";
 
 /** No mission is followed for longer than this, ticks: ten minutes. */
@@ -34,6 +35,13 @@ const PATIENCE = { everyTicks: 200, fromTick: 100, toTick: 120 } as const;
 export interface RunResult {
   readonly summary: RunSummary;
   readonly trace: Trace;
+}
+
+/** A moment of a run. */
+export interface Moment {
+  readonly tick: number;
+  /** Puts the run back to it. */
+  restore(): void;
 }
 
 export interface RunParts {
@@ -63,7 +71,6 @@ export class Run implements Judge {
   readonly recorder: TraceRecorder;
   /** Sensor readings a trace keeps, each with its slot. */
   readonly watched: readonly WatchedReading[];
-  readonly program: Program;
   private readonly field: Field;
   private readonly outlineM: readonly Point[];
   private readonly start: PoseDeg;
@@ -77,10 +84,10 @@ export class Run implements Judge {
   /** Parts of the goal that failed, and by how much; empty when it was met. */
   private goalFailed = "";
   private waitedTicks = 0;
+  private keeper: Keeper | null = null;
 
   constructor(parts: RunParts) {
     const { program, body, robot, known, model, chance, remembered } = parts;
-    this.program = program;
     this.body = body;
     this.robot = robot;
     this.field = parts.field;
@@ -108,6 +115,11 @@ export class Run implements Judge {
     this.record();
   }
 
+  /** What it runs. */
+  get program(): Program {
+    return this.brain.runner.program;
+  }
+
   get done(): boolean {
     return this.finished;
   }
@@ -124,6 +136,21 @@ export class Run implements Judge {
   /** Ends the run from outside; the robot still comes to rest. */
   stop(reason: string): void {
     this.brain.stop(reason);
+  }
+
+  /** This moment, to come back to. What it costs grows with how much the run has recorded of its steps. */
+  moment(): Moment {
+    const { recorder, brain } = this;
+    this.keeper ??= new Keeper([this], [recorder, this.watched, this.observer, ...this.body.senses.scene.fixed]);
+    const rows = recorder.count;
+    const memento = this.keeper.moment();
+    return {
+      tick: brain.tick,
+      restore: () => {
+        memento.restore();
+        recorder.count = rows;
+      },
+    };
   }
 
   /** One tick of 10 ms. */

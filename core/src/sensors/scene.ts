@@ -81,6 +81,11 @@ export class SensorScene {
     this.update();
   }
 
+  /** What of it never changes in a run. */
+  get fixed(): readonly object[] {
+    return [this.field, this.floor, this.light, this.solids, this.faces, this.boulders, this.loadColours, this.tags];
+  }
+
   /** Takes in where the robot stands now. */
   update(): void {
     const { frame, world } = this;

@@ -55,6 +55,8 @@ export class RobotSenses {
   /** Buttons a person holds down. */
   readonly held = new Set<string>();
   private readonly senses: readonly Sense[];
+  /** The sensors themselves, with what they keep from tick to tick. */
+  readonly devices: object[] = [];
   /** Of each motor its board knows: its place among those that are built in; -1 for one that is not. */
   private readonly motorsBuilt: readonly number[];
   private readonly lastCounts: [number, number] = [0, 0];
@@ -138,6 +140,7 @@ export class RobotSenses {
         return this.bumper(sensor, out);
       case "button": {
         const made = new SwitchSensor({ forceN: 0.5, pullUp: sensor.pullUp, bounceTicks: 0 }, this.chance, false);
+        this.devices.push(made);
         return () => {
           made.tick(this.held.has(sensor.name) ? 1 : 0);
           out[0] = made.pressed ? 1 : 0;
@@ -150,6 +153,7 @@ export class RobotSenses {
         const thresholdM = nearThreshold(sensor).value * (this.draw.nearFactors.get(sensor.name) ?? 1);
         const place = { xM, yM, zM, aimRad };
         const near = new NearSensor({ ...place, coneRad, hysteresis, thresholdM, periodTicks: ticksOf(periodMs) });
+        this.devices.push(near);
         return () => {
           near.tick(this.scene);
           out[0] = near.blocked ? 1 : 0;
@@ -162,6 +166,7 @@ export class RobotSenses {
         const gains = this.draw.tagGains?.get(sensor.name) ?? EVEN_LIGHT;
         const place = { xM, yM, zM, aimRad, gapM };
         const tag = new TagSensor({ ...place, noise, periodTicks: ticksOf(periodMs), gains }, this.noise);
+        this.devices.push(tag);
         return () => {
           tag.tick(this.scene);
           for (let i = 0; i < 3; i += 1) out[i] = tag.light[i] as number;
@@ -186,6 +191,7 @@ export class RobotSenses {
       this.chance,
       this.noise !== null,
     );
+    this.devices.push(made);
     return () => {
       made.tick(shape.forceN);
       out[0] = made.pressed ? 1 : 0;
@@ -229,6 +235,7 @@ export class RobotSenses {
       { xM, yM, zM, spotM, noise, ambient, offsetsM, periodTicks: ticksOf(periodMs) },
       this.noise,
     );
+    this.devices.push(made);
     const { light, colour } = made;
     const { values } = raw;
     return () => {

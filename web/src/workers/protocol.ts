@@ -12,6 +12,8 @@ export const workerRequest = z.discriminatedUnion("type", [
     field: z.unknown(),
     seed: z.number().int(),
     ideal: z.boolean(),
+    /** The same will be asked for again with a changed program: moments are kept to go on from. */
+    replans: z.boolean().default(false),
     /** A recorded driver for missions that hand over: the columns of HAND_COLUMNS, and how long they last. */
     hands: z
       .array(z.custom<Float32Array>((value) => value instanceof Float32Array))

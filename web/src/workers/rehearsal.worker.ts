@@ -5,6 +5,7 @@ import {
   HAND_COLUMNS,
   openField,
   Rehearsal,
+  Replan,
   type Runnable,
   readRobot,
   recordedHands,
@@ -17,6 +18,8 @@ import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.
 const SLICE_MS = 8;
 /** Ticks between looks at the clock. */
 const CHUNK_TICKS = 50;
+
+type Request = Extract<WorkerRequest, { type: "rehearse" }>;
 
 let newest = 0;
 let ground: { readonly written: string; readonly floor: FloorRaster } | null = null;
@@ -36,7 +39,7 @@ function reply(message: WorkerReply, transfer: Transferable[] = []): void {
   self.postMessage(message, { transfer });
 }
 
-function prepare(request: Extract<WorkerRequest, { type: "rehearse" }>): Runnable | string {
+function prepare(request: Request): Runnable | string {
   const robot = readRobot(request.robot);
   if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
   const field = openField(request.field);
@@ -63,18 +66,44 @@ function heldBy(columns: readonly Float32Array[]) {
   return recordedHands(trace);
 }
 
-async function run(request: Extract<WorkerRequest, { type: "rehearse" }>): Promise<void> {
-  const { generation } = request;
+/** What was planned last, with what it was planned for. */
+let planned: { readonly of: string; readonly rehearsal: Replan } | null = null;
+
+function plannedFor({ robot, seed, ideal }: Request): string {
+  return JSON.stringify([robot, ground?.written, seed, ideal]);
+}
+
+/** The plan of before, put back to where the new program differs; null when there is none to use. */
+function planAgain(request: Request): Replan | null {
+  if (planned?.of === plannedFor(request) && planned.rehearsal.change(request.program) !== null)
+    return planned.rehearsal;
+  planned = null;
+  return null;
+}
+
+function begin(request: Request): Rehearsal | string {
   const prepared = prepare(request);
-  if (typeof prepared === "string") return reply({ type: "refused", generation, reason: prepared });
+  if (typeof prepared === "string") return prepared;
+  const again = request.replans ? planAgain(request) : null;
+  if (again) return again;
   const { hands } = request;
   const held = hands ? heldBy(hands) : null;
-  const rehearsal = new Rehearsal(prepared, {
+  const options = {
     seed: request.seed,
     ideal: request.ideal,
     ...(held ? { hands: held } : {}),
     ...(request.remembered ? { remembered: request.remembered } : {}),
-  });
+  };
+  if (!request.replans) return new Rehearsal(prepared, options);
+  const rehearsal = new Replan(prepared, options);
+  planned = { of: plannedFor(request), rehearsal };
+  return rehearsal;
+}
+
+async function run(request: Request): Promise<void> {
+  const { generation } = request;
+  const rehearsal = begin(request);
+  if (typeof rehearsal === "string") return reply({ type: "refused", generation, reason: rehearsal });
   let sent = 0;
   while (!rehearsal.done) {
     const sliceEnd = performance.now() + SLICE_MS;

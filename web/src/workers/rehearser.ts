@@ -13,6 +13,8 @@ export interface RehearsalRequest {
   readonly field: unknown;
   readonly seed: number;
   readonly ideal: boolean;
+  /** It will be asked for again, with a changed program. */
+  readonly replans?: boolean;
   /** A recorded driver, for missions that hand over. */
   readonly hands?: readonly Float32Array[];
   /** Values a robot kept of the mission, by name. */
@@ -51,6 +53,7 @@ export class Rehearser {
       type: "rehearse",
       generation: this.generation,
       ...request,
+      replans: request.replans ?? false,
       hands: request.hands ? [...request.hands] : null,
       remembered: request.remembered ?? null,
     };

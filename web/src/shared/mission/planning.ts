@@ -63,7 +63,7 @@ export function plan(program: Program, robot: Robot, field: Field): void {
   const growing = new GrowingPath();
   const begun = performance.now();
   planner.start(
-    { program, robot, field, seed: 1, ideal: true },
+    { program, robot, field, seed: 1, ideal: true, replans: true },
     {
       rows: (from, columns) => {
         growing.add(from, columns);
