@@ -1,4 +1,6 @@
 // Blocks and the steps in them. A line that does not parse becomes a `broken` node and the rest goes on.
+
+import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS, TOP_FORMS, TOP_WORDS } from "../words/language.js";
 import { type DeclaredNames, LineCursor, takeName } from "./expressions.js";
 import { type Line, lexLines, type Token } from "./lexer.js";
 import {
@@ -17,7 +19,6 @@ import {
 import { parseRemoteLine } from "./remoteSteps.js";
 import { parseArm, parseStep } from "./steps.js";
 import type { Arm, Block, Branch, Item, Name, Statement } from "./tree.js";
-import { nearestWord, PARTNERS, REMOTE_FORMS, STEP_FORMS, TOP_FORMS, TOP_WORDS } from "./words.js";
 
 const DEEPEST_BLOCK = 40;
 /** Mistyped words that get a guess: each costs as much as parsing many lines. */

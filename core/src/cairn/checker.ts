@@ -1,12 +1,11 @@
 // Checks a mission against a robot and a field: names, dimensions, ends of steps, and advice.
 
-import type { DriveModel } from "../control/driveModel.js";
 import { COLOUR_NAMES } from "../field/colours.js";
 import { thingNames } from "../field/edges.js";
-import type { Field } from "../field/schema.js";
-import type { Robot } from "../robot/schema.js";
 import { FREQUENCY, LENGTH, NUMBER, TIME } from "../units/dimension.js";
+import { FUNCTIONS, LIST_WORDS, nearestWord } from "../words/language.js";
 import { checkRange, checkRecursion, checkSignals } from "./advice.js";
+import type { CheckContext } from "./checkContext.js";
 import { calledBySet, EffectsOf, moverOf } from "./effects.js";
 import {
   type KindScope,
@@ -84,14 +83,6 @@ import {
   type Statement,
   statementsOf,
 } from "./tree.js";
-import { FUNCTIONS, LIST_WORDS, nearestWord } from "./words.js";
-
-/** What a mission is checked against. */
-export interface CheckContext {
-  readonly robot: Robot;
-  readonly drive: DriveModel;
-  readonly field: Field;
-}
 
 export interface CheckResult {
   /** Grammar problems too, in order of place. */

@@ -1,11 +1,12 @@
 // Collections of routines: a mission names one with `use`, and what it calls of it is put below the mission's own text,
 // under a line with the collection's name. Such a text is whole: it runs wherever it is sent, and a kept version of it
 // holds the routines it ran with.
+
+import { nearestWord } from "../words/language.js";
 import { parseMission } from "./parser.js";
 import { alsoIn, faultyCollection, noCollection, type Problem, unusedCollection } from "./problems.js";
 import { callsOf } from "./symbols.js";
 import { bodiesOf, type Mission } from "./tree.js";
-import { nearestWord } from "./words.js";
 
 /** Texts of collections by their name. */
 export type Collections = ReadonlyMap<string, string>;

@@ -1,9 +1,10 @@
 // Completions of one line of steps: forms of steps, units for bare numbers, this robot's readings and parts, tails.
+
+import { MORE_FORMS, STEP_FORMS, TAIL_ORDER } from "../words/language.js";
 import { readingHelp, WORD_HELP } from "./help.js";
 import type { Kind } from "./kinds.js";
 import { lexLines, type Token } from "./lexer.js";
 import type { Reading } from "./readings.js";
-import { MORE_FORMS, STEP_FORMS, TAIL_ORDER } from "./words.js";
 
 export interface CompletionNames {
   readonly readings: ReadonlyMap<string, Reading>;

@@ -12,6 +12,7 @@ import {
   timesDimension,
 } from "../units/dimension.js";
 import { defaultUnit } from "../units/units.js";
+import { FUNCTIONS, nearestWord } from "../words/language.js";
 import {
   type AngleOf,
   type Kind,
@@ -43,7 +44,6 @@ import {
 } from "./problems.js";
 import type { ListSymbol } from "./symbols.js";
 import type { Expression, Name } from "./tree.js";
-import { FUNCTIONS, nearestWord } from "./words.js";
 
 const MOST_POWER = 6;
 

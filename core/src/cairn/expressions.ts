@@ -2,6 +2,7 @@
 // problem of a line is reported; what follows it on the line is taken as it comes.
 
 import { UNIT_WORDS } from "../units/units.js";
+import { NEVER_NAMES, nearestWord, RESERVED } from "../words/language.js";
 import type { Line, Token } from "./lexer.js";
 import {
   chainedComparison,
@@ -16,7 +17,6 @@ import {
   unknownUnit,
 } from "./problems.js";
 import type { Expression, Name, Side } from "./tree.js";
-import { NEVER_NAMES, nearestWord, RESERVED } from "./words.js";
 
 const DEEPEST = 48;
 /** Names a text declares, so that words of the language may be among them. */

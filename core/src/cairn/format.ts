@@ -1,9 +1,10 @@
 // The canonical layout: two-space blocks, one space between words, tails in their order, single blank
 // lines. Comments stay where they are. Works on tokens, so numbers keep the digits they were typed with.
+
+import { TAIL_ORDER } from "../words/language.js";
 import type { Line, Token } from "./lexer.js";
 import { parseMission } from "./parser.js";
 import { type Block, bodiesOf, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
-import { TAIL_ORDER } from "./words.js";
 
 export type Formatting = { ok: true; text: string } | { ok: false; mission: Mission };
 

@@ -1,3 +1,4 @@
+export type { CheckContext } from "./checkContext.js";
 export * from "./checker.js";
 export { atTheirUse, type Collections, type JoinedMission, joinCollections } from "./collections.js";
 export * from "./complete.js";
@@ -19,4 +20,3 @@ export * from "./rows.js";
 export * from "./stepEdits.js";
 export * from "./symbols.js";
 export * from "./tree.js";
-export * from "./words.js";

@@ -11,7 +11,7 @@ import {
   TURN_RATE,
   VOLTAGE,
 } from "../units/dimension.js";
-import type { TypeWord } from "./words.js";
+import type { TypeWord } from "../words/language.js";
 
 export type AngleOf = "any" | "robot" | "shaft";
 

@@ -1,5 +1,6 @@
 // Text to tree. Recovers at line ends: a line that does not parse becomes a `broken` node and the rest goes on.
 
+import { nearestWord, STEP_FORMS, TOP_WORDS, TYPES, type TypeWord } from "../words/language.js";
 import { BlockParser } from "./blockParser.js";
 import type { LineCursor } from "./expressions.js";
 import { takeName, unquote } from "./expressions.js";
@@ -25,7 +26,6 @@ import {
   wholeSize,
 } from "./problems.js";
 import type { Block, Expression, Header, ListLine, Mission, Parameter, PathLine, Routine, SetLine } from "./tree.js";
-import { nearestWord, STEP_FORMS, TOP_WORDS, TYPES, type TypeWord } from "./words.js";
 
 /** Longest text taken, characters: hundreds of times the longest real mission. */
 export const LONGEST_TEXT = 1_000_000;

@@ -7,7 +7,8 @@ import type { Robot, Sensor, Servo } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
 import { ACCELERATION, ANGLE, LENGTH, NUMBER, SPEED, TURN_ACCELERATION, TURN_RATE } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
-import type { CheckContext } from "./checker.js";
+import { nearestWord } from "../words/language.js";
+import type { CheckContext } from "./checkContext.js";
 import { endsItself, moverOf } from "./effects.js";
 import { type KindScope, kindOf, literalValue, requireDimension } from "./expressionKinds.js";
 import {
@@ -32,7 +33,6 @@ import {
 import { anglesKnown, potentiometerOn } from "./readings.js";
 import { checkSided, checkTails, isCar, requireShare, type TailRule } from "./stepRules.js";
 import type { Expression, Name, Statement } from "./tree.js";
-import { nearestWord } from "./words.js";
 
 const FOLLOWING: TailRule = {
   allowed: ["at", "using", "gain", "damp", "bridge", "crossings", "corners", "ramp", "for", "until", "limit", "then"],

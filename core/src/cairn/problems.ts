@@ -1,6 +1,6 @@
 // Every problem Cairn can report: one builder each, with a stable code, a sentence and a mend.
 
-import { FUNCTIONS } from "./words.js";
+import { FUNCTIONS } from "../words/language.js";
 
 export type Severity = "error" | "warning";
 

@@ -1,9 +1,9 @@
 // Edits of `remote` as changes of the text: how the sticks drive, what buttons do, and the first block of all.
 import type { StickMode } from "../remote/mapping.js";
+import { STICK_WORDS, type StickWord } from "../words/language.js";
 import type { TextChange } from "./edits.js";
 import { walk } from "./symbols.js";
 import { bodiesOf, type Mission, type Statement, statementsOf } from "./tree.js";
-import { STICK_WORDS, type StickWord } from "./words.js";
 
 type DriveLine = Extract<Statement, { type: "drive" }>;
 

@@ -1,7 +1,8 @@
 // What lines of `remote` need: controls that exist, an end for everything a button begins, shares in their range.
 import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { ACCELERATION, ANGLE, NUMBER, SPEED } from "../units/dimension.js";
-import type { CheckContext } from "./checker.js";
+import { nearestWord, type StickWord } from "../words/language.js";
+import type { CheckContext } from "./checkContext.js";
 import type { EffectsOf } from "./effects.js";
 import { moverOf, WHEELS } from "./effects.js";
 import { type KindScope, literalValue, requireDimension } from "./expressionKinds.js";
@@ -22,7 +23,6 @@ import {
 } from "./problems.js";
 import { requireShare } from "./stepRules.js";
 import { type Block, type Statement, statementsOf, stepsInside } from "./tree.js";
-import { nearestWord, type StickWord } from "./words.js";
 
 type Of<T extends Statement["type"]> = Extract<Statement, { type: T }>;
 

@@ -1,10 +1,10 @@
 // Lines of `remote`: how sticks drive, and what buttons and sliders do.
 import { STICK_MODES, type StickMode } from "../remote/mapping.js";
+import { STICK_WORDS, type StickWord } from "../words/language.js";
 import type { LineCursor } from "./expressions.js";
 import { tailTwice } from "./problems.js";
 import { nameless, parseStep, partName, type Step } from "./steps.js";
 import type { BindingEnd, Expression, Name, Statement, StickSetting } from "./tree.js";
-import { STICK_WORDS, type StickWord } from "./words.js";
 
 interface Place {
   readonly line: number;

@@ -1,5 +1,7 @@
 // A mission as rows for a step list: steps with label and depth, comments, branches, lines in trouble. Each
 // step comes as pieces of its line, so that numbers and names can be edited where they stand.
+
+import { RESERVED } from "../words/language.js";
 import type { Line, Token } from "./lexer.js";
 import { numberSteps } from "./numbering.js";
 import {
@@ -12,7 +14,6 @@ import {
   type Statement,
   statementsOf,
 } from "./tree.js";
-import { RESERVED } from "./words.js";
 
 export type PieceKind = "verb" | "word" | "quantity" | "name" | "side" | "text" | "symbol";
 

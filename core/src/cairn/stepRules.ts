@@ -13,7 +13,8 @@ import {
   TURN_RATE,
 } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
-import type { CheckContext } from "./checker.js";
+import { nearestWord, type TailWord } from "../words/language.js";
+import type { CheckContext } from "./checkContext.js";
 import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import {
   cannotTurn,
@@ -36,7 +37,6 @@ import {
   wholeTimes,
 } from "./problems.js";
 import type { Expression, Name, Statement, Tail } from "./tree.js";
-import { nearestWord, type TailWord } from "./words.js";
 
 export interface TailRule {
   readonly allowed: readonly TailWord[];

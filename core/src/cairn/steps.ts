@@ -1,10 +1,10 @@
 // One step's line, by its first word. A parser takes the cursor on the first word and returns the step's
 // own fields; place and line are added by the caller.
 import { ANGLE } from "../units/dimension.js";
+import { CORNER_CHOICES, CROSSING_CHOICES, FOLLOW_STARTS, TAIL_STARTS, type TailWord } from "../words/language.js";
 import { type LineCursor, takeName } from "./expressions.js";
 import { misreadName, tailTwice } from "./problems.js";
 import type { Arm, Expression, Name, Side, Statement, Tail } from "./tree.js";
-import { CORNER_CHOICES, CROSSING_CHOICES, FOLLOW_STARTS, TAIL_STARTS, type TailWord } from "./words.js";
 
 type Placed = "line" | "start" | "end";
 type WithoutPlace<T> = T extends unknown ? Omit<T, Placed> : never;

@@ -3,9 +3,9 @@
 
 import type { StickMode } from "../remote/mapping.js";
 import type { Dimension } from "../units/dimension.js";
+import type { CornerWord, CrossingWord, FunctionName, StickWord, TailWord, TypeWord } from "../words/language.js";
 import type { Line } from "./lexer.js";
 import type { Problem, Span } from "./problems.js";
-import type { CornerWord, CrossingWord, FunctionName, StickWord, TailWord, TypeWord } from "./words.js";
 
 export type Side = "left" | "right";
 

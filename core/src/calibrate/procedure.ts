@@ -2,10 +2,10 @@
 // rows of measurements become knowns. Everything is plain data and pure functions; nothing here knows how a robot
 // is reached, or what it truly is.
 
+import type { PlacedBy } from "../robot/placing.js";
 import type { ShownUnit } from "../robot/quantities.js";
 import type { Robot } from "../robot/schema.js";
 import type { Trace } from "../trials/trace.js";
-import type { PlacedBy } from "./placing.js";
 import type { Estimated } from "./statistics.js";
 
 /** Where the robot stood after a run, seen from where it was measured before; else from its begin place. */

@@ -1,6 +1,6 @@
 // Reading any versioned JSON document of ours: format name, version, upgrade steps, schema, plain sentences.
 import type { z } from "zod";
-import { nearestWord } from "../cairn/words.js";
+import { nearestWord } from "../words/language.js";
 
 export type DocumentReading<T> =
   /** `unknown`: sentences about keys that nobody knows, and that were left out. */

@@ -4,16 +4,8 @@ import type { Point } from "../geometry/pose.js";
 import { exp, log } from "../math/exponential.js";
 import { toLinear } from "./colours.js";
 import { type Homography, homographyOf, isQuad, mapPoint } from "./homography.js";
-import type { FloorPicture } from "./picture.js";
+import { type FloorPicture, MOST_PIXELS, type Pixels } from "./picture.js";
 import { CELL_M } from "./raster.js";
-
-/** A decoded picture, rows from the top. */
-export interface Pixels {
-  readonly width: number;
-  readonly height: number;
-  /** Red, green, blue, alpha of each pixel, 0..255 in sRGB. */
-  readonly data: Uint8Array | Uint8ClampedArray;
-}
 
 export interface MatOptions {
   /** Corners of the mat in the picture, pixels: lower left, lower right, upper right, upper left. */
@@ -28,7 +20,6 @@ export interface MatOptions {
 /** Share of light that white paper and black print send back. */
 const WHITE_LIGHT = 0.85;
 const BLACK_LIGHT = 0.05;
-export const MOST_PIXELS = 50_000_000;
 export const MOST_CELLS = 2500;
 
 const LINEAR = Float64Array.from({ length: 256 }, (_, i) => toLinear(i / 255));

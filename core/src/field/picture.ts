@@ -3,11 +3,28 @@
 import { decode, encode, hasPngSignature } from "fast-png";
 import { fromBase64, toBase64 } from "../math/base64.js";
 import { toLinear } from "./colours.js";
-import { MOST_PIXELS, type Pixels } from "./mat.js";
-import type { FloorPatch } from "./raster.js";
 import type { Field } from "./schema.js";
 
 declare const crypto: { readonly subtle: { digest(algorithm: "SHA-256", bytes: Uint8Array): Promise<ArrayBuffer> } };
+
+/** What a patch of floor looks like. */
+export interface FloorPatch {
+  /** Share of light sent back, 0..1. */
+  light: number;
+  red: number;
+  green: number;
+  blue: number;
+}
+
+/** A decoded picture, rows from the top. */
+export interface Pixels {
+  readonly width: number;
+  readonly height: number;
+  /** Red, green, blue, alpha of each pixel, 0..255 in sRGB. */
+  readonly data: Uint8Array | Uint8ClampedArray;
+}
+
+export const MOST_PIXELS = 50_000_000;
 
 /** Weights of red, green and blue in light: the Y row of the sRGB primaries, IEC 61966-2-1. */
 const LIGHT = [0.2126729, 0.7151522, 0.072175] as const;

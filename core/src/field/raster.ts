@@ -2,7 +2,7 @@
 // Cells hold the number of the topmost mark; 0 is the bare surface, or the floor's picture where there is one.
 // The same marks give the same cells everywhere.
 import { type LinearRgb, linearRgb } from "./colours.js";
-import { addCell, type FloorPicture, pictureOf } from "./picture.js";
+import { addCell, type FloorPatch, type FloorPicture, pictureOf } from "./picture.js";
 import type { Field } from "./schema.js";
 import { strokeRuns } from "./strokes.js";
 import { shapeContains } from "./zones.js";
@@ -17,15 +17,6 @@ interface Box {
   readonly lowY: number;
   readonly highX: number;
   readonly highY: number;
-}
-
-/** What a patch of floor looks like. */
-export interface FloorPatch {
-  /** Share of light sent back, 0..1. */
-  light: number;
-  red: number;
-  green: number;
-  blue: number;
 }
 
 /** A mark made ready: an area, or the straight pieces of a line with half its width. */

@@ -3,12 +3,12 @@ import { z } from "zod";
 import { literalValue } from "../cairn/expressionKinds.js";
 import { parseMission } from "../cairn/parser.js";
 import type { Mission } from "../cairn/tree.js";
-import { TAIL_ORDER } from "../cairn/words.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Program } from "../program/instructions.js";
 import type { Runnable } from "../rehearse/prepare.js";
 import { rehearse } from "../rehearse/rehearsal.js";
 import { plainDigits } from "../units/quantity.js";
+import { TAIL_ORDER } from "../words/language.js";
 import { aheadOfLine, type FollowedLine, type LineStep, lineFigures, lineSteps, lineWays } from "./lineWay.js";
 
 /** What is tuned. */

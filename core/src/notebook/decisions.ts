@@ -1,8 +1,8 @@
 // The page of decisions: what was changed, why, and what it did.
 import { compareTexts } from "../documents/compareTexts.js";
+import { robotFigures } from "../insight/figures.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
-import { robotFigures } from "../robot/figures.js";
 import type { Robot } from "../robot/schema.js";
 import type { VersionRate } from "./drawings.js";
 import { dayWords, heading, spoken, table, text } from "./pieces.js";

@@ -1,15 +1,15 @@
 // Pages that make themselves: plain data of the project in, pieces of a page out.
 import type { Chart } from "../calibrate/procedure.js";
 import type { Field } from "../field/schema.js";
-import { fieldSketch } from "../field/sketch.js";
+import { fieldSketch } from "../field/svg/sketch.js";
+import { robotFigures } from "../insight/figures.js";
+import { gearChoice, teethWords } from "../insight/gearBench.js";
 import { expectedPoints } from "../matchday/round.js";
 import { packVolts } from "../robot/budget.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
 import { leadWheel } from "../robot/drivetrain.js";
 import { addStage } from "../robot/edits.js";
-import { robotFigures } from "../robot/figures.js";
-import { gearChoice, teethWords } from "../robot/gearBench.js";
 import { partsOf } from "../robot/parts.js";
 import type { Robot, Stage } from "../robot/schema.js";
 import { robotSketch } from "../robot/sketch.js";

@@ -1,6 +1,6 @@
 // One run on a page of its own: what ran, how it ended, its way, its readings, its steps.
 import type { Field } from "../field/schema.js";
-import { fieldSketch } from "../field/sketch.js";
+import { fieldSketch } from "../field/svg/sketch.js";
 import type { TrialSummary } from "../trials/summary.js";
 import { columnName, columnUnit, type Trace, traceColumn } from "../trials/trace.js";
 import type { TypedTape } from "../trials/typedTape.js";

@@ -1,39 +1,7 @@
 // `during … whenever …` at run time. A guard is one `during` in progress; when a handler's condition comes true
 // the body's whole state is put aside, the handler runs in the same task, and `resume` puts it back.
-import type { ActiveStep, CallFrame, Condition, StepRecord, Task, Value } from "./task.js";
+import type { Guard, GuardCode, Saved, Task } from "./task.js";
 import { clockOf, resetHeld } from "./task.js";
-
-export interface GuardCode {
-  readonly handlers: readonly { readonly condition: Condition; readonly entry: number }[];
-  readonly label: string;
-}
-
-interface Saved {
-  readonly at: number;
-  readonly active: ActiveStep | null;
-  readonly record: StepRecord | null;
-  readonly guards: readonly Guard[];
-  readonly frames: readonly CallFrame[];
-  /** Values and counters of routines in progress: a handler may call the same routines. */
-  readonly values: readonly { readonly routine: number; readonly values: readonly Value[] }[];
-  readonly counters: Float64Array | null;
-  readonly children: Task[];
-  /** Where the step in hand began, for `last`. */
-  readonly opened: readonly number[];
-  readonly clock: number;
-  readonly claims: number;
-}
-
-export interface Guard {
-  readonly code: GuardCode;
-  readonly frames: number;
-  readonly everies: number;
-  saved: Saved | null;
-  /** Firings since the body last got on. */
-  firings: number;
-  seenClock: number;
-  seenSteps: number;
-}
 
 /** A body that ran this long between two firings got on, ticks. */
 const PROGRESS_TICKS = 10;

@@ -3,7 +3,7 @@
 import { LAST } from "../cairn/readings.js";
 import { plainDigits } from "../units/quantity.js";
 import { beginDrive, type Endings } from "./driveSteps.js";
-import { DAMAGED, type GuardCode, openGuard, resumeBody, unwindGuards } from "./guards.js";
+import { DAMAGED, openGuard, resumeBody, unwindGuards } from "./guards.js";
 import { handOverStep, type RemoteProgram } from "./handOver.js";
 import type { EndingsCode, FoundCode, Instruction, InstructionOf, Program, RemoteCode, Store } from "./instructions.js";
 import { linkArguments, linkCondition, linkMaybe, linkNumber, linkValue, within, wordsOf } from "./linkCode.js";
@@ -23,6 +23,7 @@ import {
 import {
   type ActiveStep,
   clockOf,
+  type GuardCode,
   type NumberOf,
   type Op,
   resetHeld,

@@ -1,8 +1,9 @@
 // Lists and tables at run time: as long as they were declared, never longer.
 
-import type { ListWord } from "../cairn/words.js";
+import type { ListWord } from "../words/language.js";
 import type { Program } from "./instructions.js";
-import type { Value } from "./task.js";
+
+export type Value = number | string;
 
 export class ListState {
   readonly values: Value[] = [];

@@ -1,15 +1,16 @@
 // A checked mission to its program. Steps that act on the robot; blocks are in lowerBlocks.
-import type { CheckContext, CheckResult } from "../cairn/checker.js";
+import type { CheckContext } from "../cairn/checkContext.js";
+import type { CheckResult } from "../cairn/checker.js";
 import { EffectsOf, endsItself, moverOf } from "../cairn/effects.js";
 import { kindWords } from "../cairn/kinds.js";
 import { aheadOf, floorNamed, movePassesOn } from "../cairn/partRules.js";
 import { readingLayout } from "../cairn/readings.js";
 import { routinesCalledFirst } from "../cairn/symbols.js";
 import { type Block, headerValue, type Mission, type Statement, statementsOf, type Tail } from "../cairn/tree.js";
-import type { StickWord } from "../cairn/words.js";
 import type { CrossingChoice } from "../control/followLine.js";
 import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
+import type { StickWord } from "../words/language.js";
 import {
   type BindingCode,
   type InstructionOf,

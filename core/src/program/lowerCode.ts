@@ -4,12 +4,12 @@ import { type Kind, quantityKind, TRUTH } from "../cairn/kinds.js";
 import type { Reading } from "../cairn/readings.js";
 import type { Symbols } from "../cairn/symbols.js";
 import type { Expression } from "../cairn/tree.js";
-import type { ListWord } from "../cairn/words.js";
 import { COLOUR_NAMES } from "../field/colours.js";
 import { PI } from "../math/trig.js";
 import { NUMBER } from "../units/dimension.js";
 import { largestOf } from "../units/ranges.js";
 import { dimensionUnit } from "../units/units.js";
+import type { ListWord } from "../words/language.js";
 import { type Code, FUNCTIONS, type FunctionName, type Item, type Wording } from "./code.js";
 
 /** Names as they are seen at one place of the text. */

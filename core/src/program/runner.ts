@@ -6,7 +6,7 @@ import { Halt } from "../control/motions.js";
 import { unwindGuards, watchGuards } from "./guards.js";
 import type { Program } from "./instructions.js";
 import { type LinkedProgram, linkProgram } from "./link.js";
-import type { EndedBy, EveryState, Machine, StartedMotion, Task, Value } from "./task.js";
+import type { EndedBy, EveryState, Machine, StartedMotion, Task, Tasks, Value } from "./task.js";
 
 /** A tick runs at most this many instructions: more would be a loop that never gives up the tick. */
 const MOST_OPS = 20_000;
@@ -18,7 +18,7 @@ interface Claim {
   readonly passing: boolean;
 }
 
-export class Runner {
+export class Runner implements Tasks {
   readonly mission: Task;
   linked: LinkedProgram;
   /** Of each instruction: the tick it ran in first, plus one; 0 while it never did. */

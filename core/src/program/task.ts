@@ -5,11 +5,10 @@ import type { Motion } from "../control/motions.js";
 import type { PartControl, PartMotion } from "../control/partMotion.js";
 import type { RandomStream } from "../math/random.js";
 import type { Handset } from "../remote/handset.js";
-import type { Guard } from "./guards.js";
-import type { ListState } from "./lists.js";
-import type { Runner } from "./runner.js";
+import type { ListState, Value } from "./lists.js";
 
-export type Value = number | string;
+export type { Value } from "./lists.js";
+
 export type EndedBy =
   | "done"
   | "until"
@@ -149,7 +148,7 @@ export interface EveryState {
 export interface Task {
   readonly id: number;
   readonly machine: Machine;
-  readonly runner: Runner;
+  readonly runner: Tasks;
   /** The task whose `together` it is a branch of. */
   readonly parent: Task | null;
   at: number;
@@ -204,4 +203,59 @@ export interface Condition {
 
 export function resetHeld(task: Task, condition: Condition | null): void {
   if (condition) for (const counter of condition.held) task.counters[counter] = -1;
+}
+
+/** One `during`: what its handlers wait for, and where they begin. */
+export interface GuardCode {
+  readonly handlers: readonly { readonly condition: Condition; readonly entry: number }[];
+  readonly label: string;
+}
+
+/** A body that a handler interrupted. */
+export interface Saved {
+  readonly at: number;
+  readonly active: ActiveStep | null;
+  readonly record: StepRecord | null;
+  readonly guards: readonly Guard[];
+  readonly frames: readonly CallFrame[];
+  /** Values and counters of routines in progress: a handler may call the same routines. */
+  readonly values: readonly { readonly routine: number; readonly values: readonly Value[] }[];
+  readonly counters: Float64Array | null;
+  readonly children: Task[];
+  /** Where the step in hand began, for `last`. */
+  readonly opened: readonly number[];
+  readonly clock: number;
+  readonly claims: number;
+}
+
+export interface Guard {
+  readonly code: GuardCode;
+  readonly frames: number;
+  readonly everies: number;
+  saved: Saved | null;
+  /** Firings since the body last got on. */
+  firings: number;
+  seenClock: number;
+  seenSteps: number;
+}
+
+/** What tasks of a mission do with one another: who has the wheels and the parts, signals, tasks that start and end. */
+export interface Tasks {
+  readonly claims: number;
+  start(entry: number, routine: number, values: Value[]): void;
+  stopRoutine(routine: number): void;
+  send(signal: number): void;
+  branch(parent: Task, entry: number, routine: number | null): Task;
+  end(task: Task): void;
+  /** Runs a routine that takes no time to its end, and returns what it gave. */
+  callNow(task: Task, entry: number, routine: number, values: Value[]): Value;
+  takeDrive(task: Task, label: string): void;
+  takePart(task: Task, name: string, label: string, passing: boolean): void;
+  freeDrive(task: Task): void;
+  freePart(task: Task, name: string): void;
+  drivesWith(task: Task): boolean;
+  /** Slows down and stands. @returns false when it stands already */
+  halt(task: Task): boolean;
+  passOn(task: Task, started: StartedMotion, label: string): void;
+  cutEveries(task: Task, depth: number): void;
 }

@@ -3,4 +3,3 @@ export * from "./gates.js";
 export * from "./handMotion.js";
 export * from "./handset.js";
 export * from "./mapping.js";
-export * from "./recorded.js";

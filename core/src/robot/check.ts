@@ -1,9 +1,10 @@
 // What is wrong with a robot as described: each problem with its part, a sentence and what would mend it.
-import { RESERVED } from "../cairn/words.js";
+
 import { COLOUR_NAMES } from "../field/colours.js";
 import { containsPoint, isConvex } from "../geometry/polygon.js";
 import { PI } from "../math/trig.js";
 import { deriveMotor } from "../physics/motor.js";
+import { RESERVED } from "../words/language.js";
 import { sourceOf } from "./drivetrain.js";
 import { type PartRef, partsOf } from "./parts.js";
 import { errorAt, QUANTITIES, quantityAt, rangeFault, STAGE_QUANTITIES, shownQuantity } from "./quantities.js";

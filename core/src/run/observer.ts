@@ -4,9 +4,9 @@ import type { BeginPlace } from "../field/schema.js";
 import { loadOutline, type PlacedLoad } from "../field/zones.js";
 import { composePoses, type Pose } from "../geometry/pose.js";
 import type { Body } from "../physics/body.js";
-import { HAND_COLUMNS, handRow } from "../remote/recorded.js";
 import type { SimulatedBody } from "../simulate/body.js";
 import { robotPose } from "../simulate/fromRobot.js";
+import { HAND_COLUMNS, handRow } from "../trials/recordedHands.js";
 import { type ColumnInfo, loadColumns, type TraceRecorder } from "../trials/trace.js";
 
 export interface Observer {

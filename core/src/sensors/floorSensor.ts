@@ -1,7 +1,7 @@
 // Floor light and colour: single, a pair across the robot, or a row. Each reads the mean of the floor under its
 // spot; the spot grows and the light fades with height.
 import { nameColour } from "../field/colours.js";
-import type { FloorPatch } from "../field/raster.js";
+import type { FloorPatch } from "../field/picture.js";
 import type { RandomStream } from "../math/random.js";
 import type { SensorScene } from "./scene.js";
 

@@ -2,11 +2,11 @@
 // rehearsals use none.
 
 import { z } from "zod";
-import { PLACING, type PlacedBy, placedBy } from "../calibrate/placing.js";
 import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
 import { eyeOffset, nearThreshold, type RobotInForce, robotInForce } from "../robot/inForce.js";
+import { PLACING, type PlacedBy, placedBy } from "../robot/placing.js";
 import type { Robot } from "../robot/schema.js";
 import type { Deviations } from "./fromRobot.js";
 import { noDeviations } from "./fromRobot.js";

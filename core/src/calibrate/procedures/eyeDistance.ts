@@ -1,7 +1,7 @@
 import { eyeOffset } from "../../robot/inForce.js";
 import type { SensorOf } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { eyeDistance } from "../rest.js";
+import { eyeDistance } from "../signals.js";
 import type { Estimated } from "../statistics.js";
 import { intervalWords, MM, plain, withError } from "../units.js";
 import {

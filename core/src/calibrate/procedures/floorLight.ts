@@ -2,7 +2,7 @@
 import type { Robot, SensorOf } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure } from "../procedure.js";
-import { lightLevels } from "../rest.js";
+import { lightLevels } from "../signals.js";
 import { mean, median } from "../statistics.js";
 import { PERCENT, WHOLE } from "../units.js";
 import { header, numberOf, presentKnown, STUDENT, usable } from "./common.js";

@@ -2,7 +2,7 @@
 import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { gyroRest } from "../rest.js";
+import { gyroRest } from "../signals.js";
 import { meanOf, widened } from "../statistics.js";
 import { DEG, DEG_S, RAD_PER_DEG, SEC, withError } from "../units.js";
 import { FEW, gyroName, header, knownEdit, needsGyro, numberOf, presentKnown, STUDENT, usable } from "./common.js";

@@ -1,7 +1,7 @@
 // A heading hold of one's own: which gain gets there soon and does not swing.
 import { type Trace, traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { stepAnswer } from "../rest.js";
+import { stepAnswer } from "../signals.js";
 import { PERCENT, plain, RAD_PER_DEG, SEC, WHOLE } from "../units.js";
 import { FEW, gyroName, header, needsGyro, numberOf, presentKnown, usable } from "./common.js";
 

@@ -1,6 +1,6 @@
 // How exactly the robot is put on its begin place: put it down, measure, again and again.
 import { robotInForce } from "../../robot/inForce.js";
-import { PLACED_BY, PLACED_WORDS, type PlacedBy, placedBy, placingMethod } from "../placing.js";
+import { PLACED_BY, PLACED_WORDS, type PlacedBy, placedBy, placingMethod } from "../../robot/placing.js";
 import type { Column, Estimate, Procedure, Settings } from "../procedure.js";
 import { deviation } from "../statistics.js";
 import { DEG, MM, RAD_PER_DEG, WHOLE } from "../units.js";

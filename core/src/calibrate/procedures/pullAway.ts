@@ -5,7 +5,7 @@ import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
-import { powerRamp } from "../rest.js";
+import { powerRamp } from "../signals.js";
 import { type Estimated, mean, meanOf } from "../statistics.js";
 import { CM_S, PERCENT, plain, VOLT, withError } from "../units.js";
 import {

@@ -1,6 +1,6 @@
 // Speed at power: what a robot without encoders drives lengths by.
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { speedAtPower } from "../rest.js";
+import { speedAtPower } from "../signals.js";
 import { fitLine } from "../statistics.js";
 import { M, MS, plain, SEC, SPEED_PER_VOLT, VOLT, withError } from "../units.js";
 import { hasEncoders, header, knownEdit, numberOf, of, presentKnown, STUDENT, usable } from "./common.js";

@@ -1,7 +1,7 @@
 // How far it rolls on when it brakes.
 import { stopDistanceM } from "../../robot/found.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { stopping } from "../rest.js";
+import { stopping } from "../signals.js";
 import { CM_S, MM, MS, plain, withError } from "../units.js";
 import { header, knownEdit, needsEncoders, numberOf, of, presentKnown, STUDENT, usable } from "./common.js";
 

@@ -3,7 +3,7 @@
 import { driveModel } from "../../control/driveModel.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
-import { timedTurn, timeForTurn } from "../rest.js";
+import { timedTurn, timeForTurn } from "../signals.js";
 import { estimated, fitLine, mean } from "../statistics.js";
 import { DEG, DEG_S, plain, RAD_PER_DEG, SEC, VOLT } from "../units.js";
 import { hasEncoders, header, knownEdit, notCar, numberOf, of, presentKnown, usable } from "./common.js";

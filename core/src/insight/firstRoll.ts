@@ -3,9 +3,9 @@
 
 import { openFloor } from "../field/read.js";
 import { mixSeed, randomStream } from "../math/random.js";
+import { leadWheel, needsReversing } from "../robot/drivetrain.js";
+import type { Motor, Robot, Wire } from "../robot/schema.js";
 import { noDeviations, worldFromRobot } from "../simulate/fromRobot.js";
-import { leadWheel, needsReversing } from "./drivetrain.js";
-import type { Motor, Robot, Wire } from "./schema.js";
 
 type Side = "left" | "right";
 

@@ -6,11 +6,11 @@ import { PI, tan } from "../math/trig.js";
 import { cellCurve, openCircuitVolts } from "../physics/battery.js";
 import { GRAVITY } from "../physics/constants.js";
 import { WheelLoads } from "../physics/wheelLoads.js";
-import { insideHullBy } from "./check.js";
-import { driveWeightN } from "./found.js";
-import { type RobotInForce, robotInForce } from "./inForce.js";
-import { type ShownUnit, shownQuantity } from "./quantities.js";
-import type { Robot } from "./schema.js";
+import { insideHullBy } from "../robot/check.js";
+import { driveWeightN } from "../robot/found.js";
+import { type RobotInForce, robotInForce } from "../robot/inForce.js";
+import { type ShownUnit, shownQuantity } from "../robot/quantities.js";
+import type { Robot } from "../robot/schema.js";
 
 export interface FigureTerm {
   readonly symbol: string;

@@ -1,9 +1,9 @@
 // A handset's movements as columns of a trace, and back: what a drive is replayed from.
 
-import { nearestWord } from "../cairn/words.js";
 import { TICK_MS } from "../physics/constants.js";
-import { type ColumnInfo, type Trace, traceColumn } from "../trials/trace.js";
-import { BUTTONS, HANDSET_AT_REST, type Handset, tidy } from "./handset.js";
+import { BUTTONS, HANDSET_AT_REST, type Handset, tidy } from "../remote/handset.js";
+import { nearestWord } from "../words/language.js";
+import { type ColumnInfo, type Trace, traceColumn } from "./trace.js";
 
 /** Columns of a handset; `buttons` is −1 while nothing was heard of the driver. */
 export const HAND_COLUMNS: readonly ColumnInfo[] = [

@@ -1,6 +1,6 @@
 // A small picture of a field as SVG text, with the way of a run on it.
-import type { Field } from "./schema.js";
-import { exportSvg } from "./svg/export.js";
+import type { Field } from "../schema.js";
+import { exportSvg } from "./export.js";
 
 /** Most points of a way that a small picture shows. */
 const MOST_POINTS = 400;

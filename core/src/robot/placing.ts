@@ -1,6 +1,6 @@
 // The ways a robot is put down, and the one a robot's placing was measured for.
 import { PI } from "../math/trig.js";
-import type { Robot } from "../robot/schema.js";
+import type { Robot } from "./schema.js";
 
 export const PLACED_BY = ["eye", "jig", "wall"] as const;
 export type PlacedBy = (typeof PLACED_BY)[number];

@@ -1,11 +1,11 @@
 // The gear bench: what a choice of teeth does between one motor and its wheel. Speed against push at the wheel
 // is a straight line from stall to free speed; the working points lie on or under it.
 import { type DriveModel, driveModel } from "../control/driveModel.js";
-import { stagesTrain } from "./drivetrain.js";
+import { stagesTrain } from "../robot/drivetrain.js";
+import { driveWeightN } from "../robot/found.js";
+import { robotInForce } from "../robot/inForce.js";
+import type { Robot, Stage } from "../robot/schema.js";
 import { EVEN_START, pullAwayMargin } from "./figures.js";
-import { driveWeightN } from "./found.js";
-import { robotInForce } from "./inForce.js";
-import type { Robot, Stage } from "./schema.js";
 
 export interface WorkingPoint {
   readonly id: "start" | "cruise" | "push" | "stall";

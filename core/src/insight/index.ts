@@ -1,0 +1,3 @@
+export * from "./figures.js";
+export * from "./firstRoll.js";
+export * from "./gearBench.js";
