@@ -2,15 +2,8 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import {
-  documentSchemas,
-  fieldSchema,
-  formatMission,
-  openFloor,
-  prepareMission,
-  rehearse,
-  robotSchema,
-} from "../src/index.js";
+import { documentSchemas, fieldSchema, formatMission, openFloor, prepareMission, rehearse } from "../src/index.js";
+import { robotSchema } from "../src/robot/schema.js";
 import { demoRobot, drizzle, fellside, missionFile } from "./support/demo.js";
 
 const docs = path.resolve(import.meta.dirname, "../../docs");

@@ -1,17 +1,8 @@
 // The brain on its own: what it makes of senses, and that equal senses give equal orders.
 import { describe, expect, test } from "vitest";
-import {
-  Brain,
-  type Commands,
-  driveModel,
-  newRawSenses,
-  prepareMission,
-  type RawSenses,
-  Rehearsal,
-  type Robot,
-  randomStream,
-  robotInForce,
-} from "../../src/index.js";
+import { Brain } from "../../src/brain/brain.js";
+import { type Commands, newRawSenses, type RawSenses } from "../../src/brain/raw.js";
+import { driveModel, prepareMission, Rehearsal, type Robot, randomStream, robotInForce } from "../../src/index.js";
 import { demoField, demoRobot, drizzle, fellside, missionFile, missionOf } from "../support/demo.js";
 
 const NOBODY = { inside: () => false, outsideM: () => 0, score: () => 0, touched: () => "", touching: () => false };

@@ -1,9 +1,9 @@
 // Lists and tables, loops that count and watch, values that last, places and paths, tasks that are stopped, texts
 // that are joined, names that are words of the language: what running them does, and what is said where they cannot.
 import { describe, expect, test } from "vitest";
+import { joinCollections } from "../../src/cairn/collections.js";
 import {
   formatMission,
-  joinCollections,
   missionRows,
   openFloor,
   parseMission,

@@ -1,16 +1,7 @@
 // Completion of a step as it is typed, and help for every word of the language.
 import { describe, expect, test } from "vitest";
-import {
-  completeStep,
-  MORE_FORMS,
-  PARTNERS,
-  REMOTE_FORMS,
-  readingHelp,
-  readingsOf,
-  STEP_FORMS,
-  TAIL_ORDER,
-  WORD_HELP,
-} from "../../src/index.js";
+import { completeStep, readingHelp, readingsOf, TAIL_ORDER, WORD_HELP } from "../../src/index.js";
+import { MORE_FORMS, PARTNERS, REMOTE_FORMS, STEP_FORMS } from "../../src/words/language.js";
 import { drizzle, missionOf, problemsOf } from "../support/demo.js";
 
 const names = {

@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
-import { lexLines, nearestWord, type Problem, parseMission } from "../../src/index.js";
+import { lexLines, type Problem, parseMission } from "../../src/index.js";
+import { nearestWord } from "../../src/words/language.js";
 
 function tokens(line: string): string[] {
   const problems: Problem[] = [];

@@ -2,12 +2,12 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
+import { LONGEST_LINE } from "../../src/cairn/lexer.js";
+import { MOST_LINES } from "../../src/cairn/parser.js";
 import {
   applyChange,
   faultyDocument,
-  LONGEST_LINE,
   LONGEST_TEXT,
-  MOST_LINES,
   openFloor,
   parseMission,
   prepareMission,

@@ -1,6 +1,11 @@
 // Every word of the reference has an example that runs as it stands and meets what it asks for.
-import { CAIRN_REFERENCE, openFloor, prepareMission, rehearse, WORD_HELP } from "@giddy-pebble/core";
+
 import { describe, expect, test } from "vitest";
+import { WORD_HELP } from "../../src/cairn/help.js";
+import { CAIRN_REFERENCE } from "../../src/cairn/reference.js";
+import { openFloor } from "../../src/field/read.js";
+import { prepareMission } from "../../src/rehearse/prepare.js";
+import { rehearse } from "../../src/rehearse/rehearsal.js";
 import { demoField, demoRobot } from "../support/demo.js";
 
 const ENTRIES = CAIRN_REFERENCE.flatMap(({ entries }) => entries);

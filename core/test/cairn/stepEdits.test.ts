@@ -1,6 +1,7 @@
 // Edits of several steps: what the text becomes, and that any edit of a sound mission leaves a sound tree.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { statementAtLine } from "../../src/cairn/rows.js";
 import {
   amountOf,
   applyChange,
@@ -20,7 +21,6 @@ import {
   parseMission,
   pasteSteps,
   placesOf,
-  statementAtLine,
   type TextChange,
   wrapSteps,
 } from "../../src/index.js";

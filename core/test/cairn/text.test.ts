@@ -3,10 +3,9 @@ import { readdirSync } from "node:fs";
 import path from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { deleteStep, extentOf } from "../../src/cairn/edits.js";
 import {
   applyChange,
-  deleteStep,
-  extentOf,
   formatMission,
   insertStep,
   insertValue,

@@ -1,27 +1,10 @@
 // Whether stated intervals hold: a thousand seeded calibrations with normal scatter, straight on the estimators. Of
 // 1,000 intervals of 95 %, 950 hold the truth, give or take 7 (one standard deviation of that many tosses).
 import { describe, expect, test } from "vitest";
-import {
-  type Estimated,
-  estimated,
-  eyeDistance,
-  fitLine,
-  fitSquares,
-  gyroScale,
-  lineAt,
-  meanOf,
-  mixSeed,
-  PI,
-  type RandomStream,
-  randomStream,
-  replay,
-  speedAtPower,
-  spinWidth,
-  stopping,
-  straightness,
-  travelPerTurn,
-  wilson95,
-} from "../../src/index.js";
+import { fitSquares, gyroScale, replay, spinWidth, straightness, travelPerTurn } from "../../src/calibrate/odometry.js";
+import { eyeDistance, speedAtPower, stopping } from "../../src/calibrate/signals.js";
+import { type Estimated, estimated, fitLine, lineAt, meanOf } from "../../src/calibrate/statistics.js";
+import { mixSeed, PI, type RandomStream, randomStream, wilson95 } from "../../src/index.js";
 
 const TIMES = 1000;
 

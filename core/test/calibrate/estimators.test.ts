@@ -2,36 +2,34 @@
 import { describe, expect, it } from "vitest";
 import {
   curvatureOf,
-  eyeDistance,
-  fitLine,
   fitSquares,
-  gyroRest,
   gyroScale,
-  lightLevels,
-  limitBetween,
-  lineAt,
-  meanOf,
-  normalTail,
-  outliers,
-  PI,
   paperSquare,
-  powerRamp,
-  pullAwayDuty,
   replay,
   sideFactors,
-  speedAtPower,
   spinWidth,
-  splitLevels,
-  stepAnswer,
-  stopDistanceM,
-  stopping,
   straightness,
-  studentT95,
-  timedTurn,
-  timeForTurn,
   travelPerTurn,
   wheelRatio,
-} from "../../src/index.js";
+} from "../../src/calibrate/odometry.js";
+import { limitBetween } from "../../src/calibrate/procedures/eyeLimits.js";
+import { splitLevels } from "../../src/calibrate/procedures/floorLight.js";
+import {
+  eyeDistance,
+  gyroRest,
+  lightLevels,
+  normalTail,
+  powerRamp,
+  pullAwayDuty,
+  speedAtPower,
+  stepAnswer,
+  stopping,
+  timedTurn,
+  timeForTurn,
+} from "../../src/calibrate/signals.js";
+import { fitLine, lineAt, meanOf, outliers, studentT95 } from "../../src/calibrate/statistics.js";
+import { PI } from "../../src/index.js";
+import { stopDistanceM } from "../../src/robot/found.js";
 
 /** Noise-free truth is found again to a hundredth of a percent. */
 const EXACT = 1e-4;

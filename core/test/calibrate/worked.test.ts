@@ -1,27 +1,24 @@
 // Procedures worked by hand: rows as a person would type them, from a truth that is written down here, without
 // noise. Each is found again to a hundredth of a percent, put into the robot, and presented as what is in force.
 import { describe, expect, it } from "vitest";
+import { ratioOfRecorded, replay, turnError, wayOf } from "../../src/calibrate/odometry.js";
+import { powerRamp } from "../../src/calibrate/signals.js";
 import {
   applyEstimate,
   defaultSettings,
   type Estimate,
   openFloor,
   PI,
-  PLACED_BY,
   type Procedure,
   placedBy,
-  powerRamp,
   procedureOf,
   type Robot,
-  ratioOfRecorded,
-  replay,
   robotInForce,
   type Settings,
   stageField,
   type TableRow,
-  turnError,
-  wayOf,
 } from "../../src/index.js";
+import { PLACED_BY } from "../../src/robot/placing.js";
 import { demoRobot } from "../support/demo.js";
 
 const DEG = PI / 180;

@@ -1,16 +1,10 @@
 // Motions of parts against closed forms: a trapezoid's time, a hold, a stall, an end stop; and lines and walls that
 // followers keep to, on a plain kinematic robot.
 import { describe, expect, test } from "vitest";
-import {
-  type DriveControl,
-  driveModel,
-  FollowLine,
-  FollowWall,
-  HomePart,
-  type LineLook,
-  type PartControl,
-  TurnPart,
-} from "../../src/index.js";
+import { FollowLine, type LineLook } from "../../src/control/followLine.js";
+import { FollowWall } from "../../src/control/followWall.js";
+import { HomePart, type PartControl, TurnPart } from "../../src/control/partMotion.js";
+import { type DriveControl, driveModel } from "../../src/index.js";
 import { drizzle } from "../support/demo.js";
 
 const DT = 0.01;

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { Profile } from "../../src/index.js";
+import { Profile } from "../../src/control/profile.js";
 import { evenly } from "../support/evenly.js";
 
 function drive(profile: Profile, dt = 0.01): { seconds: number; top: number; speeds: number[] } {

@@ -1,8 +1,9 @@
 // What is wrong with a field is said at its thing, with a change that mends it; the rest stays usable.
 import { describe, expect, test } from "vitest";
+import { crossesItself } from "../../src/field/check.js";
+import { polygonsMeet } from "../../src/field/clear.js";
 import {
   checkField,
-  crossesItself,
   type Field,
   fieldSchema,
   findStart,
@@ -10,7 +11,6 @@ import {
   mendField,
   openField,
   openFloor,
-  polygonsMeet,
   prepareMission,
   problemPlace,
   rehearse,

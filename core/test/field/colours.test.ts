@@ -1,15 +1,7 @@
 // Colours named by what is nearest: the printed ones, or references of a reader's own.
 import { describe, expect, test } from "vitest";
-import {
-  COLOUR_NAMES,
-  type ColourReference,
-  labDistance,
-  labOf,
-  linearRgb,
-  nameColour,
-  plateHex,
-  plateLight,
-} from "../../src/index.js";
+import { type ColourReference, labDistance, labOf, plateLight } from "../../src/field/colours.js";
+import { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "../../src/index.js";
 
 const at = (name: (typeof COLOUR_NAMES)[number]) => COLOUR_NAMES.indexOf(name);
 

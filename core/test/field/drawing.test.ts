@@ -1,23 +1,21 @@
 // Curves, dashes and gaps, moving and turning, handles, snapping, ready starts, comparing.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { cubicAt, FLATNESS_M, flattenCurve } from "../../src/field/curves.js";
+import type { CurveNode } from "../../src/field/schema.js";
 import {
   alignThings,
   allRefs,
   boundsOf,
   boundsOfRefs,
-  type CurveNode,
   checkField,
   compareFields,
   copyThings,
-  cubicAt,
   distributeThings,
   duplicateThings,
   type Field,
   type FieldMark,
-  FLATNESS_M,
   findStart,
-  flattenCurve,
   handlesOf,
   lengthOf,
   lineMeaning,

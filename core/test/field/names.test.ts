@@ -1,21 +1,21 @@
 // Names and places of things, bounds, and numbers that people can read.
 import { describe, expect, test } from "vitest";
+import { thingNames } from "../../src/field/edges.js";
+import { FIELD_LIMITS } from "../../src/field/schema.js";
+import { THING_LISTS } from "../../src/field/things.js";
 import {
   addThing,
   allRefs,
   boundsOf,
   boundsOfRefs,
   changeThing,
-  FIELD_LIMITS,
   type Field,
   freeThingName,
   middleOf,
   refOf,
   splitRef,
-  THING_LISTS,
   type ThingRef,
   thingName,
-  thingNames,
   thingOf,
   tidyNumbers,
 } from "../../src/index.js";

@@ -3,7 +3,8 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import { cubicAt, type Field, importSvg, outlineOf, type Point, strokePoints } from "../../src/index.js";
+import { cubicAt } from "../../src/field/curves.js";
+import { type Field, importSvg, outlineOf, type Point, strokePoints } from "../../src/index.js";
 
 function read(name: string): { field: Field; leftOut: readonly string[] } {
   const found = importSvg(readFileSync(path.join(import.meta.dirname, "drawings", name), "utf8"), name);

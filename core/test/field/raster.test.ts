@@ -1,15 +1,8 @@
 // The floor as cells: what lies on top, what a change costs, the same everywhere; and colours by their names.
 import { describe, expect, test } from "vitest";
-import {
-  COLOUR_NAMES,
-  type Field,
-  type FloorPatch,
-  FloorRaster,
-  labOf,
-  linearRgb,
-  nameColour,
-  openFloor,
-} from "../../src/index.js";
+import { labOf } from "../../src/field/colours.js";
+import type { FloorPatch } from "../../src/field/picture.js";
+import { COLOUR_NAMES, type Field, FloorRaster, linearRgb, nameColour, openFloor } from "../../src/index.js";
 import { fellside } from "../support/demo.js";
 
 function patch(raster: FloorRaster, x: number, y: number, diameter = 0.008): FloorPatch {

@@ -1,10 +1,10 @@
 // SVG in and out: what we wrote comes back as it was; what others draw comes in right; what is hostile is refused.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { flattenCurve } from "../../src/field/curves.js";
 import {
   exportSvg,
   type Field,
-  flattenCurve,
   importSvg,
   makeField,
   moveThings,

@@ -1,19 +1,19 @@
 // What is drawn is what robots meet: the floor's light and picture, lamps and shadows, slopes, thick walls and obstacles,
 // and the probe, which reads what a rehearsal reads.
 import { describe, expect, test } from "vitest";
+import { isQuad } from "../../src/field/homography.js";
+import { FloorLight, lampShare } from "../../src/field/light.js";
+import { toByte } from "../../src/field/mat.js";
+import { type FloorPatch, readPicturePng } from "../../src/field/picture.js";
 import {
   beginOf,
   type Field,
-  FloorLight,
-  type FloorPatch,
   FloorRaster,
   fieldSchema,
   fieldSha,
   fittingPng,
   fromBase64,
   homographyOf,
-  isQuad,
-  lampShare,
   mapPoint,
   matTrouble,
   openFloor,
@@ -26,16 +26,14 @@ import {
   randomStream,
   readField,
   readPictureImage,
-  readPicturePng,
   rehearse,
   solidFaces,
   straighten,
-  toByte,
   traceColumn,
   writePicturePng,
 } from "../../src/index.js";
 import { GRAVITY } from "../../src/physics/constants.js";
-import { World } from "../../src/physics/index.js";
+import { World } from "../../src/physics/world.js";
 import { box, r1 } from "../physics/r1.js";
 import { drizzle, fellside } from "../support/demo.js";
 

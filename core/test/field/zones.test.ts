@@ -1,14 +1,14 @@
 // Zones: inside and touching, loads that count, upright, at most, in time.
 import { describe, expect, test } from "vitest";
 import {
-  type Field,
   loadOutline,
   type PlacedLoad,
   type Standing,
   scoreField,
   shapeTouches,
   zoneScores,
-} from "../../src/index.js";
+} from "../../src/field/zones.js";
+import type { Field } from "../../src/index.js";
 import { drizzle, fellside, runText } from "../support/demo.js";
 
 type Zone = Field["zones"][number];

@@ -1,18 +1,10 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import {
-  composePoses,
-  containsPoint,
-  counterClockwise,
-  encoderCounts,
-  GyroSensor,
-  gyrationM2,
-  isConvex,
-  type Point,
-  placePoint,
-  signedAreaM2,
-  wrapAngle,
-} from "../../src/index.js";
+import { containsPoint, counterClockwise, gyrationM2, isConvex, signedAreaM2 } from "../../src/geometry/polygon.js";
+import { placePoint } from "../../src/geometry/pose.js";
+import { composePoses, type Point, wrapAngle } from "../../src/index.js";
+import { encoderCounts } from "../../src/sensors/encoder.js";
+import { GyroSensor } from "../../src/sensors/gyro.js";
 import { evenly } from "../support/evenly.js";
 
 const box: Point[] = [

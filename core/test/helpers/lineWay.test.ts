@@ -1,8 +1,8 @@
 // The error on a line, against closed forms.
 import { describe, expect, test } from "vitest";
+import { drawnLines } from "../../src/helpers/lineWay.js";
 import {
   aheadOfLine,
-  drawnLines,
   type Field,
   type LineStep,
   lineFigures,

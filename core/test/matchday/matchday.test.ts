@@ -1,15 +1,9 @@
 // Match sheets: points on average against closed forms and enumeration, the best order against every order.
-import {
-  bestOrder,
-  type Entry,
-  EXACT_UP_TO,
-  expectedPoints,
-  playRounds,
-  type RoundRules,
-  randomStream,
-  tryTimes,
-} from "@giddy-pebble/core";
+
 import { describe, expect, test } from "vitest";
+import { bestOrder, EXACT_UP_TO } from "../../src/matchday/order.js";
+import { type Entry, expectedPoints, playRounds, type RoundRules, tryTimes } from "../../src/matchday/round.js";
+import { randomStream } from "../../src/math/random.js";
 
 function entry(more: Partial<Entry> = {}): Entry {
   return { name: "m", points: 10, meanS: 20, spreadS: 0, success: 0.8, attachment: "", retries: 0, ...more };

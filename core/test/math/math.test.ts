@@ -2,7 +2,10 @@ import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { atan2, cos, exp, fingerprint, log, mixSeed, randomStream, sin, tan } from "../../src/math/index.js";
+import { exp, log } from "../../src/math/exponential.js";
+import { fingerprint } from "../../src/math/hash.js";
+import { mixSeed, randomStream } from "../../src/math/random.js";
+import { atan2, cos, sin, tan } from "../../src/math/trig.js";
 import { evenly } from "../support/evenly.js";
 
 /** Two units in the last place of the larger of |expected| and `scale`. */

@@ -1,22 +1,17 @@
 // Charts, wiring, decisions and the page of one run: every number stands where it belongs.
-import {
-  addStage,
-  calibrationDrawing,
-  chartDrawing,
-  decisionsPage,
-  deviceTerminals,
-  openFloor,
-  type PageBlock,
-  type PageRun,
-  prepareMission,
-  rehearse,
-  robotPage,
-  runPage,
-  setStages,
-  trialsPage,
-  wiringSketch,
-} from "@giddy-pebble/core";
+
 import { describe, expect, test } from "vitest";
+import { openFloor } from "../../src/field/read.js";
+import { chartDrawing } from "../../src/notebook/charts.js";
+import { decisionsPage } from "../../src/notebook/decisions.js";
+import { calibrationDrawing, robotPage, trialsPage } from "../../src/notebook/pages.js";
+import { type PageRun, runPage } from "../../src/notebook/runPage.js";
+import type { PageBlock } from "../../src/notebook/schema.js";
+import { prepareMission } from "../../src/rehearse/prepare.js";
+import { rehearse } from "../../src/rehearse/rehearsal.js";
+import { addStage, setStages } from "../../src/robot/edits.js";
+import { deviceTerminals } from "../../src/robot/needs.js";
+import { wiringSketch } from "../../src/robot/wiringSketch.js";
 import { demoField, demoRobot } from "../support/demo.js";
 
 const numbers = (text: string) => [...text.matchAll(/-?\d+(?:\.\d+)?/g)].map(([n]) => Number(n));

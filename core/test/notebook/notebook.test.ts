@@ -1,22 +1,20 @@
 // Pages of the notebook: what they are made of, what changed since one was frozen, and what goes out.
+
+import { describe, expect, test } from "vitest";
+import { ratesDrawing } from "../../src/notebook/drawings.js";
+import { notebookHtml, notebookMarkdown } from "../../src/notebook/out.js";
 import {
   calibrationsPage,
   changedSince,
-  dayWords,
   fieldPage,
   missionPage,
-  notebookHtml,
-  notebookMarkdown,
-  openNotebook,
-  type PageBlock,
   type PageDocument,
-  ratesDrawing,
-  rateWords,
   robotPage,
   timelinePage,
   trialsPage,
-} from "@giddy-pebble/core";
-import { describe, expect, test } from "vitest";
+} from "../../src/notebook/pages.js";
+import { dayWords, rateWords } from "../../src/notebook/pieces.js";
+import { openNotebook, type PageBlock } from "../../src/notebook/schema.js";
 import { demoField, demoRobot } from "../support/demo.js";
 
 const document = (name: string): PageDocument => ({

@@ -1,7 +1,8 @@
 // Contact points of every pairing of outlines: against plain geometry, and what must hold however they lie.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { ContactSet, discPairContacts, discSegmentContacts, polygonContacts } from "../../src/physics/index.js";
+import { discPairContacts, discSegmentContacts, polygonContacts } from "../../src/physics/collide.js";
+import { ContactSet } from "../../src/physics/contacts.js";
 import { evenly } from "../support/evenly.js";
 
 interface Found {

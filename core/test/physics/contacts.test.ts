@@ -1,8 +1,10 @@
 // Walls, corners and boulders; the pack's curve; loads that shift.
 import { describe, expect, test } from "vitest";
+import { LITHIUM_CELL, openCircuitVolts, terminalVolts } from "../../src/physics/battery.js";
 import { ContactSet, discContacts, segmentContacts } from "../../src/physics/contacts.js";
-import { deriveMotor, LITHIUM_CELL, openCircuitVolts, terminalVolts, WheelLoads } from "../../src/physics/index.js";
-import { noDeviations, robotPose, worldFromRobot } from "../../src/simulate/index.js";
+import { deriveMotor } from "../../src/physics/motor.js";
+import { WheelLoads } from "../../src/physics/wheelLoads.js";
+import { noDeviations, robotPose, worldFromRobot } from "../../src/simulate/fromRobot.js";
 import { drizzle, fellside } from "../support/demo.js";
 import { drive, r1, run, STRONG, WEAK } from "./r1.js";
 

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { GRAVITY, type World } from "../../src/physics/index.js";
+import { GRAVITY } from "../../src/physics/constants.js";
+import type { World } from "../../src/physics/world.js";
 import { evenly } from "../support/evenly.js";
 import { drive, EFFICIENCY, GEAR, r1, rolling, run, STRONG, setMode, WEAK, WHEEL_RADIUS_M } from "./r1.js";
 

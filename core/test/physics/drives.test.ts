@@ -1,8 +1,11 @@
 // Skid steering, steered axles, differentials, belts and casters against closed forms.
 import { describe, expect, test } from "vitest";
 import { openFloor } from "../../src/index.js";
-import { ackermannRad, deriveMotor, World, type WorldSpec } from "../../src/physics/index.js";
-import { noDeviations, worldFromRobot } from "../../src/simulate/index.js";
+import { deriveMotor } from "../../src/physics/motor.js";
+import type { WorldSpec } from "../../src/physics/parts.js";
+import { ackermannRad } from "../../src/physics/wheelRows.js";
+import { World } from "../../src/physics/world.js";
+import { noDeviations, worldFromRobot } from "../../src/simulate/fromRobot.js";
 import { demoRobot } from "../support/demo.js";
 import { drive, EFFICIENCY, GEAR, r1, run, STRONG } from "./r1.js";
 

@@ -1,6 +1,7 @@
 // A motor that drives no wheel, against the closed forms of a DC motor.
 import { describe, expect, test } from "vitest";
-import { deriveMotor, FreeMotor } from "../../src/physics/index.js";
+import { FreeMotor } from "../../src/physics/freeMotor.js";
+import { deriveMotor } from "../../src/physics/motor.js";
 import { drizzle, missionOf, problemsOf, runText } from "../support/demo.js";
 import { WEAK } from "./r1.js";
 

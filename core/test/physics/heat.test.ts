@@ -1,6 +1,10 @@
 // Heat, sag and brown-out; servos and end stops.
 import { describe, expect, test } from "vitest";
-import { COPPER_PER_K, deriveMotor, FreeMotor, ServoState, World } from "../../src/physics/index.js";
+import { FreeMotor } from "../../src/physics/freeMotor.js";
+import { deriveMotor } from "../../src/physics/motor.js";
+import { ServoState } from "../../src/physics/servo.js";
+import { COPPER_PER_K } from "../../src/physics/thermal.js";
+import { World } from "../../src/physics/world.js";
 import { drive, EFFICIENCY, GEAR, r1, run, STRONG, wall } from "./r1.js";
 
 const held = { internalOhm: 0.5, motor: STRONG, grip: 3, segments: [wall(0.1, -1, 0.1, 1)], comHeightM: 0 };

@@ -1,7 +1,11 @@
 // Loads, walls and the robot pressed against them, against closed forms; and what must never happen.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { ContactSet, GRAVITY, type LoadSpec, polygonContacts, type World } from "../../src/physics/index.js";
+import { polygonContacts } from "../../src/physics/collide.js";
+import { GRAVITY } from "../../src/physics/constants.js";
+import { ContactSet } from "../../src/physics/contacts.js";
+import type { LoadSpec } from "../../src/physics/parts.js";
+import type { World } from "../../src/physics/world.js";
 import { evenly } from "../support/evenly.js";
 import { box, disc, drive, EFFICIENCY, GEAR, r1, run, STRONG, setMode, WEAK, WHEEL_RADIUS_M, wall } from "./r1.js";
 

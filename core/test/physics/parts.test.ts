@@ -1,17 +1,9 @@
 // The parts of the world on their own: windings, packs, what slides under a robot, what is carried.
 import { describe, expect, test } from "vitest";
-import {
-  AMBIENT_C,
-  COPPER_PER_K,
-  cellCurve,
-  GRAVITY,
-  LITHIUM_CELL,
-  NICKEL_CELL,
-  openCircuitVolts,
-  World,
-  warmed,
-  warmFactor,
-} from "../../src/physics/index.js";
+import { cellCurve, LITHIUM_CELL, NICKEL_CELL, openCircuitVolts } from "../../src/physics/battery.js";
+import { GRAVITY } from "../../src/physics/constants.js";
+import { AMBIENT_C, COPPER_PER_K, warmed, warmFactor } from "../../src/physics/thermal.js";
+import { World } from "../../src/physics/world.js";
 import { box, drive, r1, rolling, run, setMode } from "./r1.js";
 
 const winding = { resistanceKPerW: 12, capacityJPerK: 15, cutOutC: 110, recoverC: 85, copperPerK: COPPER_PER_K };

@@ -1,6 +1,8 @@
 // The reference robot of the closed forms: 1.2 kg, axle 30 mm behind the centre of mass, frictionless
 // caster 90 mm ahead of the axle, track 150 mm, wheels of 30 mm radius.
-import { deriveMotor, type LoadSpec, type MotorSheet, World, type WorldSpec } from "../../src/physics/index.js";
+import { deriveMotor, type MotorSheet } from "../../src/physics/motor.js";
+import type { LoadSpec, WorldSpec } from "../../src/physics/parts.js";
+import { World } from "../../src/physics/world.js";
 
 export const WEAK: MotorSheet = {
   nominalVolts: 7.4,

@@ -1,16 +1,9 @@
 // A spinning wheel lying on loads: dry friction at its rim against closed forms, forces in pairs, what it does not touch.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import {
-  addPart,
-  GRAVITY,
-  openFloor,
-  type Robot,
-  Roller,
-  readRobot,
-  setAttachmentKind,
-  type World,
-} from "../../src/index.js";
+import { addPart, openFloor, type Robot, readRobot, setAttachmentKind, type World } from "../../src/index.js";
+import { GRAVITY } from "../../src/physics/constants.js";
+import { Roller } from "../../src/physics/roller.js";
 import { drizzle, runSteps } from "../support/demo.js";
 import { evenly } from "../support/evenly.js";
 import { box, r1, setMode } from "./r1.js";

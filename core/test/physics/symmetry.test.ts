@@ -1,7 +1,7 @@
 // What physics must not care about: where on the floor it happens, and which way is x.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import type { World } from "../../src/physics/index.js";
+import type { World } from "../../src/physics/world.js";
 import { evenly } from "../support/evenly.js";
 import { drive, r1, run, STRONG } from "./r1.js";
 

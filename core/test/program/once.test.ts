@@ -2,7 +2,8 @@
 import { beforeEach, expect, test, vi } from "vitest";
 import { checkMission } from "../../src/cairn/checker.js";
 import { parseMission } from "../../src/cairn/parser.js";
-import { linkProgram, prepareMission, Rehearsal, rehearse } from "../../src/index.js";
+import { prepareMission, Rehearsal, rehearse } from "../../src/index.js";
+import { linkProgram } from "../../src/program/link.js";
 import { lowerMission } from "../../src/program/lower.js";
 import { drizzle, fellside, missionOf } from "../support/demo.js";
 

@@ -3,7 +3,6 @@ import { readdirSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
 import {
-  codeFault,
   headerValue,
   openFloor,
   type PreparedMission,
@@ -17,6 +16,7 @@ import {
   readProgram,
   rehearse,
 } from "../../src/index.js";
+import { codeFault } from "../../src/program/code.js";
 import { generated } from "../net/cases.mjs";
 import { demoField, demoFolder, demoRobot, drizzle, fellside, missionFile, missionOf } from "../support/demo.js";
 

@@ -5,11 +5,11 @@ import {
   openFloor,
   PLACING,
   type PlacedBy,
-  placingMethod,
   prepareMission,
   type Robot,
   rehearse,
 } from "../../src/index.js";
+import { placingMethod } from "../../src/robot/placing.js";
 import { drizzle } from "../support/demo.js";
 
 const RUNS = 300;

@@ -1,14 +1,7 @@
 // One rehearsal: sliced, traced, settled, and honest about where the robot was.
 import { describe, expect, test } from "vitest";
-import {
-  openFloor,
-  prepareMission,
-  Rehearsal,
-  RUN_COLUMNS,
-  rehearse,
-  traceColumn,
-  usualScatter,
-} from "../../src/index.js";
+import { openFloor, prepareMission, Rehearsal, rehearse, traceColumn, usualScatter } from "../../src/index.js";
+import { RUN_COLUMNS } from "../../src/trials/trace.js";
 import { drizzle, fellside, missionFile, missionOf, runSteps, runText } from "../support/demo.js";
 
 const prepared = prepareMission(missionFile("missions/first-roll-out.cairn"), drizzle(), fellside());

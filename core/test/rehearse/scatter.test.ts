@@ -1,17 +1,7 @@
 // Many runs: their scatter is what the robot's knowns say, and the interval covers.
 import { describe, expect, test } from "vitest";
-import {
-  drawRun,
-  idealDraw,
-  openFloor,
-  prepareMission,
-  randomStream,
-  rehearse,
-  runSeed,
-  scatterSchema,
-  usualScatter,
-  wilson95,
-} from "../../src/index.js";
+import { openFloor, prepareMission, randomStream, rehearse, runSeed, usualScatter, wilson95 } from "../../src/index.js";
+import { drawRun, idealDraw, scatterSchema } from "../../src/simulate/scatter.js";
 import { drizzle, missionOf } from "../support/demo.js";
 
 function spread(values: readonly number[]): { mean: number; sd: number } {

@@ -10,11 +10,11 @@ import {
   rankHelps,
   rehearse,
   runSeed,
-  scatterEllipse,
   summariseStudy,
   usualScatter,
   wilson95,
 } from "../../src/index.js";
+import { scatterEllipse } from "../../src/rehearse/study.js";
 import { demoRobot, drizzle, fellside, missionFile, missionOf } from "../support/demo.js";
 
 function digests(text: string, runs: number, adjustments = {}): RunDigest[] {

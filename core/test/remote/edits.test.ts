@@ -1,12 +1,12 @@
 // Edits of remote as text: each leaves a text that parses, and says what it should.
 import { describe, expect, test } from "vitest";
+import { handsOver } from "../../src/cairn/remoteEdits.js";
 import {
   addRemoteLine,
   applyChange,
   driveLine,
   drivenByItself,
   formatMission,
-  handsOver,
   makeDriven,
   parseMission,
   setStick,

@@ -1,7 +1,6 @@
 // Steps fitted to a way: shapes with known answers, and hand-drives that are driven again.
 import { describe, expect, test } from "vitest";
 import {
-  crossing,
   fitSteps,
   HANDSET_AT_REST,
   type Handset,
@@ -14,6 +13,7 @@ import {
   traceColumn,
   wrapAngle,
 } from "../../src/index.js";
+import { crossing } from "../../src/remote/gates.js";
 import { drizzle, missionOf } from "../support/demo.js";
 
 const DEG = Math.PI / 180;

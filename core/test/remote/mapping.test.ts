@@ -2,17 +2,17 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import {
-  atRest,
   HANDSET_AT_REST,
   type Handset,
   mapSticks,
   STICK_MODES,
   type StickShape,
   shaped,
-  slewed,
   switched,
   tidy,
 } from "../../src/index.js";
+import { slewed } from "../../src/remote/handMotion.js";
+import { atRest } from "../../src/remote/handset.js";
 import { evenly } from "../support/evenly.js";
 
 const sticks = (leftForward: number, leftAcross: number, rightForward = 0, rightAcross = 0): Handset => ({

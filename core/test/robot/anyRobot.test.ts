@@ -13,7 +13,6 @@ import {
   openRobot,
   partsOf,
   prepareMission,
-  proposeWiring,
   QUANTITIES,
   type QuantityInfo,
   quantityAt,
@@ -25,6 +24,7 @@ import {
   supportLoads,
   worldFromRobot,
 } from "../../src/index.js";
+import { proposeWiring } from "../../src/robot/propose.js";
 import { demoRobot } from "../support/demo.js";
 import { evenly } from "../support/evenly.js";
 

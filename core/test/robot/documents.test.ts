@@ -1,23 +1,22 @@
 // Robot and field documents: what is taken, what is refused and in which words, and the values in force.
 import { describe, expect, test } from "vitest";
 import { z } from "zod";
+import { parseVersioned } from "../../src/documents/read.js";
+import { solidSegments } from "../../src/field/edges.js";
+import { findBegin } from "../../src/field/read.js";
+import { scoreField, shapeHolds } from "../../src/field/zones.js";
 import {
   driveModel,
-  findBegin,
-  gearTrain,
-  inForce,
   openFloor,
   type Pose,
-  parseVersioned,
   type Robot,
   readField,
   readRobot,
   rimOutline,
   robotInForce,
-  scoreField,
-  shapeHolds,
-  solidSegments,
 } from "../../src/index.js";
+import { gearTrain } from "../../src/robot/drivetrain.js";
+import { inForce } from "../../src/robot/known.js";
 import { drizzle, drizzleBody, fellside } from "../support/demo.js";
 
 function refused(change: (body: Robot) => void): string {

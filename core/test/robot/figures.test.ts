@@ -6,14 +6,13 @@ import {
   gearChoice,
   noDeviations,
   openFloor,
-  pullAwayMargin,
   robotFigures,
   setStages,
-  speedAfter,
   supportLoads,
-  teethWords,
   worldFromRobot,
 } from "../../src/index.js";
+import { pullAwayMargin, speedAfter } from "../../src/insight/figures.js";
+import { teethWords } from "../../src/insight/gearBench.js";
 import { run } from "../physics/r1.js";
 import { demoRobot, drizzle } from "../support/demo.js";
 

@@ -1,28 +1,24 @@
 // What only measuring tells, and what counts until it was measured: closed forms, and what steps and missions make of it.
 import { describe, expect, test } from "vitest";
+import type { KnownEdit } from "../../src/calibrate/procedure.js";
+import { plateLight } from "../../src/field/colours.js";
 import {
   applyEstimate,
   COLOUR_NAMES,
   checkRobot,
-  deriveMotor,
   driveModel,
-  endStopsRad,
   foundValue,
-  frictionTorqueNm,
-  holdGainPerRad,
-  type KnownEdit,
   nearLimitM,
   openRobot,
   PI,
-  plateLight,
   type Robot,
   robotInForce,
   rollingN,
   silentRad,
-  stopDistanceM,
   tagReferences,
-  turnPastRad,
 } from "../../src/index.js";
+import { deriveMotor } from "../../src/physics/motor.js";
+import { endStopsRad, frictionTorqueNm, holdGainPerRad, stopDistanceM, turnPastRad } from "../../src/robot/found.js";
 import { demoRobot, drizzle, problemsOf, runSteps } from "../support/demo.js";
 
 const HOW = { method: "test", conditions: "", measuredAt: "2026-11-23T12:00:00Z", count: 6 };

@@ -1,6 +1,10 @@
 // Small pictures of robots and fields: to scale, whole, and sound as XML.
-import { fieldSketch, findStart, importSvg, makeField, robotSketch } from "@giddy-pebble/core";
+
 import { describe, expect, test } from "vitest";
+import { findStart, makeField } from "../../src/field/starts.js";
+import { importSvg } from "../../src/field/svg/import.js";
+import { fieldSketch } from "../../src/field/svg/sketch.js";
+import { robotSketch } from "../../src/robot/sketch.js";
 import { demoField, demoRobot } from "../support/demo.js";
 
 const numbers = (text: string | undefined) => (text ?? "").split(/[ ,]/).map(Number);

@@ -8,7 +8,6 @@ import {
   BOARDS,
   benchRobot,
   boardProfile,
-  boardSign,
   CATALOGUE,
   checkWiring,
   compareRobots,
@@ -16,11 +15,9 @@ import {
   emptyRobot,
   findPart,
   mirrorName,
-  mountSign,
   movePart,
   nudge,
   openRobot,
-  proposeWiring,
   type Robot,
   removePart,
   renamePart,
@@ -33,6 +30,8 @@ import {
   withBoard,
   withProposedWiring,
 } from "../../src/index.js";
+import { boardSign, mountSign } from "../../src/robot/drivetrain.js";
+import { proposeWiring } from "../../src/robot/propose.js";
 import { demoRobot, drizzle } from "../support/demo.js";
 
 const codes = (robot: Robot) =>

@@ -2,30 +2,24 @@
 import { describe, expect, test } from "vitest";
 import {
   COLOUR_NAMES,
-  EyeSensor,
-  type EyeTruth,
   type Field,
   FloorRaster,
-  FloorSensor,
   floorOffsets,
-  GearPlay,
-  GyroSensor,
-  gapShade,
-  isCrossing,
   linearRgb,
   mixSeed,
-  NearSensor,
-  nameTag,
   openFloor,
-  potentiometerReading,
   randomStream,
-  SensorScene,
-  SOUND_M_S,
-  SwitchSensor,
-  switchingDistanceM,
-  TagSensor,
   World,
 } from "../../src/index.js";
+import { GearPlay } from "../../src/sensors/encoder.js";
+import { EyeSensor, type EyeTruth, SOUND_M_S } from "../../src/sensors/eye.js";
+import { FloorSensor, isCrossing } from "../../src/sensors/floorSensor.js";
+import { GyroSensor } from "../../src/sensors/gyro.js";
+import { NearSensor, switchingDistanceM } from "../../src/sensors/near.js";
+import { potentiometerReading } from "../../src/sensors/potentiometer.js";
+import { SensorScene } from "../../src/sensors/scene.js";
+import { SwitchSensor } from "../../src/sensors/switch.js";
+import { gapShade, nameTag, TagSensor } from "../../src/sensors/tag.js";
 import { r1 } from "../physics/r1.js";
 import { fellside, runSteps } from "../support/demo.js";
 

@@ -10,8 +10,8 @@ import {
   PI,
   poseAt,
   type Trace,
-  tapedPose,
 } from "../../src/index.js";
+import { tapedPose } from "../../src/trials/typedTape.js";
 
 /** A run through given poses, one a second. */
 function run(poses: readonly (readonly [number, number, number])[], endedBy = "done") {

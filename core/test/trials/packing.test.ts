@@ -3,7 +3,8 @@
 import fc from "fast-check";
 import { deflateSync } from "fflate";
 import { describe, expect, test } from "vitest";
-import { MOST_EVENTS, packTrace, type Trace, traceFault, unpackTrace } from "../../src/index.js";
+import { packTrace, type Trace, traceFault, unpackTrace } from "../../src/index.js";
+import { MOST_EVENTS } from "../../src/trials/packing.js";
 import { fromUtf8, toUtf8 } from "../../src/trials/utf8.js";
 
 describe("UTF-8", () => {

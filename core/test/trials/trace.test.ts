@@ -1,13 +1,6 @@
 import { describe, expect, test } from "vitest";
-import {
-  LARGEST_TRACE,
-  packTrace,
-  type Trace,
-  TraceRecorder,
-  traceHash,
-  traceToCsv,
-  unpackTrace,
-} from "../../src/index.js";
+import { LARGEST_TRACE, packTrace, type Trace, traceHash, traceToCsv, unpackTrace } from "../../src/index.js";
+import { TraceRecorder } from "../../src/trials/trace.js";
 import { runSteps } from "../support/demo.js";
 
 const { trace } = runSteps('go 20 cm\nnote place = "café"');

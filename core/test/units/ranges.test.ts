@@ -3,20 +3,19 @@ import { describe, expect, test } from "vitest";
 import {
   checkRobot,
   findUnit,
-  LARGEST_NUMBER,
   LENGTH,
-  largestOf,
   noDeviations,
   QUANTITIES,
   RANGES,
   type Robot,
   readField,
   readRobot,
-  SPEED,
   STAGE_QUANTITIES,
   toRobotSchema,
   worldFromRobot,
 } from "../../src/index.js";
+import { SPEED } from "../../src/units/dimension.js";
+import { LARGEST_NUMBER, largestOf } from "../../src/units/ranges.js";
 import { demoRobot, drizzle, drizzleBody, fellside, missionOf, problemsOf, runSteps } from "../support/demo.js";
 
 describe("the ranges", () => {

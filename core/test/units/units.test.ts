@@ -1,21 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { ANGLE, findUnit, LENGTH, NUMBER, plainDigits, readQuantity, sameDimension } from "../../src/index.js";
 import {
-  ANGLE,
   dimensionWords,
-  findUnit,
-  LENGTH,
-  NUMBER,
   overDimension,
-  plainDigits,
-  readQuantity,
   rootDimension,
   SPEED,
-  sameDimension,
   TIME,
   timesDimension,
-  writeQuantity,
-} from "../../src/index.js";
+} from "../../src/units/dimension.js";
+import { writeQuantity } from "../../src/units/quantity.js";
 
 describe("units", () => {
   test.each([

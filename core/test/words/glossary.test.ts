@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
-import { GLOSSARY, glossaryPage } from "@giddy-pebble/core";
 import { expect, test } from "vitest";
+import { GLOSSARY, glossaryPage } from "../../src/words/glossary.js";
 
 const ALL = GLOSSARY.flatMap(({ terms }) => terms);
 

@@ -1,2 +1,0 @@
-export * from "./brain.js";
-export * from "./raw.js";

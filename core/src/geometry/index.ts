@@ -1,2 +1,0 @@
-export * from "./polygon.js";
-export * from "./pose.js";

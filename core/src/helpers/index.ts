@@ -1,3 +1,0 @@
-export * from "./headLooks.js";
-export * from "./lineTuner.js";
-export * from "./lineWay.js";

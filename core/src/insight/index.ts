@@ -1,3 +1,0 @@
-export * from "./figures.js";
-export * from "./firstRoll.js";
-export * from "./gearBench.js";

@@ -1,3 +1,0 @@
-export * from "./frames.js";
-export * from "./limits.js";
-export * from "./traceFrame.js";

@@ -1,2 +1,0 @@
-export * from "./order.js";
-export * from "./round.js";

@@ -1,2 +1,0 @@
-export * from "./observer.js";
-export * from "./run.js";
