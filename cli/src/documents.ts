@@ -39,7 +39,7 @@ export interface DocumentOptions {
   use?: string[];
 }
 
-export type Loaded = { ok: true; prepared: PreparedMission; text: string } | { ok: false; problems: PlacedProblem[] };
+type Loaded = { ok: true; prepared: PreparedMission; text: string } | { ok: false; problems: PlacedProblem[] };
 
 /** A problem that is not about a place in the mission's text. */
 function fileProblem(code: string, message: string): PlacedProblem {

@@ -95,7 +95,7 @@ function pixelPoint(text: string, what: string): Point {
   return [x, y];
 }
 
-export interface ImportOptions {
+interface ImportOptions {
   out?: string;
   name?: string;
   as?: string[];

@@ -12,7 +12,7 @@ export async function eachFile(files: readonly string[], run: (file: string) => 
   return worst;
 }
 
-export type FileText =
+type FileText =
   | { readonly ok: true; readonly text: string }
   | { readonly ok: false; readonly why: string; readonly bytes?: number; readonly missing?: boolean };
 

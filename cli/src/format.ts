@@ -2,7 +2,7 @@ import { formatMission, placeProblems } from "@giddy-pebble/core";
 import { problemLines, readMissionText } from "./documents.js";
 import { isStandardInput, nameOf, writeText } from "./files.js";
 
-export interface FormatOptions {
+interface FormatOptions {
   readonly write?: boolean;
   readonly check?: boolean;
 }

@@ -17,7 +17,7 @@ import {
 import { type DocumentOptions, load, problemLines } from "./documents.js";
 import { nameOf, readText, writeText } from "./files.js";
 
-export interface RehearseOptions extends DocumentOptions {
+interface RehearseOptions extends DocumentOptions {
   seed: string;
   times?: string;
   ideal?: boolean;

@@ -57,17 +57,17 @@ const NOTES_SLACK = 1000;
 const WHEEL_STALL = { duty: 0.3, speedMS: 0.01 } as const;
 
 /** Something shown, lit or beeped. */
-export interface SignRecord {
+interface SignRecord {
   readonly tick: number;
   readonly kind: SignKind;
   readonly text: string;
 }
 
 /** How a run came to its end. */
-export type MachineEnd = { readonly outcome: "finished" } | { readonly outcome: "stopped"; readonly reason: string };
+type MachineEnd = { readonly outcome: "finished" } | { readonly outcome: "stopped"; readonly reason: string };
 
 /** What a brain is made from. */
-export interface BrainParts {
+interface BrainParts {
   readonly program: Program;
   /** The robot as the program believes it to be. */
   readonly robot: Robot;

@@ -155,7 +155,7 @@ const IDLE: ReadonlySet<Statement["type"]> = new Set<Statement["type"]>([
   "clear",
 ]);
 
-export class Checker {
+class Checker {
   readonly problems: Problem[] = [];
   readonly symbols: Symbols;
   private readonly readings: ReadonlyMap<string, Reading>;

@@ -11,7 +11,7 @@ import { bodiesOf, type Mission } from "./tree.js";
 /** Texts of collections by their name. */
 export type Collections = ReadonlyMap<string, string>;
 
-export interface JoinedMission {
+interface JoinedMission {
   /** The mission's text with the routines it uses below it. */
   readonly text: string;
   /** How much of it is the mission's own, characters. */

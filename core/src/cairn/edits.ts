@@ -15,7 +15,7 @@ export function applyChange(text: string, change: TextChange): string {
 }
 
 /** Lines a statement takes: its comments right above it, itself, and all that is nested in it. */
-export interface Extent {
+interface Extent {
   readonly first: number;
   /** One past the last. */
   readonly end: number;

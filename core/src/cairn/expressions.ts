@@ -26,7 +26,7 @@ export interface DeclaredNames {
   readonly routines: ReadonlySet<string>;
 }
 
-export const NO_NAMES: DeclaredNames = { all: new Set(), lists: new Set(), routines: new Set() };
+const NO_NAMES: DeclaredNames = { all: new Set(), lists: new Set(), routines: new Set() };
 
 const COMPARISONS = new Set(["<", ">", "<=", ">="]);
 

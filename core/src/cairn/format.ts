@@ -6,7 +6,7 @@ import type { Line, Token } from "./lexer.js";
 import { parseMission } from "./parser.js";
 import { type Block, bodiesOf, innerBlocks, type Mission, type Statement, statementsOf } from "./tree.js";
 
-export type Formatting = { ok: true; text: string } | { ok: false; mission: Mission };
+type Formatting = { ok: true; text: string } | { ok: false; mission: Mission };
 
 const TIGHT_AFTER = new Set(["(", "[", "."]);
 const TIGHT_BEFORE = new Set([")", "]", ",", ":", "."]);
@@ -40,7 +40,7 @@ function formatLine(text: string, line: Line, tokens: readonly Token[]): string 
 }
 
 /** Tokens of one line with canonical spacing. */
-export function joinTokens(tokens: readonly Token[]): string {
+function joinTokens(tokens: readonly Token[]): string {
   let written = "";
   for (let i = 0; i < tokens.length; i += 1) {
     const token = tokens[i] as Token;

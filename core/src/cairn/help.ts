@@ -94,7 +94,7 @@ export const WORD_HELP: Readonly<Record<string, string>> = {
 };
 
 /** A kind with the unit people use for it: "a length, such as 30 cm". */
-export function kindHelp(kind: Kind): string {
+function kindHelp(kind: Kind): string {
   if (kind.is === "truth") return "yes or no";
   if (kind.is === "colour") return "a colour, such as green";
   if (kind.is === "text") return "a text";

@@ -196,15 +196,6 @@ function withPlainUnits(text: string): string {
   });
 }
 
-/**
- * @param words - one line without its indent and comment
- * @param robot - whose sensors are named; null names the usual ones
- * @returns lines that may be meant, the likeliest first
- */
-export function meantBy(words: string, robot: Robot | null): (readonly string[])[] {
-  return otherMeanings(words, robot).map(({ lines }) => lines);
-}
-
 function otherMeanings(words: string, robot: Robot | null): Meaning[] {
   return meanings(words, robot).filter(({ lines }) => lines.length > 1 || lines[0] !== words);
 }

@@ -32,7 +32,7 @@ export const LONGEST_TEXT = 1_000_000;
 /** Most lines of a mission. One of 5,000 works well; this is where a page would feel it. */
 export const MOST_LINES = 20_000;
 /** A list holds at most so many values: it has to fit onto a small board. */
-export const LONGEST_LIST = 500;
+const LONGEST_LIST = 500;
 const MOST_PLACES = 200;
 
 /** @param text - a whole .cairn file; any string is taken */

@@ -6,7 +6,7 @@ import { smallestChange } from "./stepEdits.js";
 import type { Expression, Mission, PathLine } from "./tree.js";
 
 /** A place as it is written, to half a centimetre: "42.5 cm, -10 cm". */
-export function placeWords(xM: number, yM: number): string {
+function placeWords(xM: number, yM: number): string {
   const cm = (value: number) => `${plainDigits(Math.floor(value * 200 + 0.5) / 2, 1)} cm`;
   return `${cm(xM)}, ${cm(yM)}`;
 }

@@ -2,7 +2,7 @@
 
 import { FUNCTIONS } from "../words/language.js";
 
-export type Severity = "error" | "warning";
+type Severity = "error" | "warning";
 
 export interface Mend {
   /** What the mend does, as a button would say it. */

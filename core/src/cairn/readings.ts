@@ -71,7 +71,7 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
 ];
 
 /** Readings of one sensor in the order of its slots, each as the words after its name. */
-export function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
+function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
   switch (sensor.kind) {
     case "gyro":
       return [];
@@ -212,8 +212,4 @@ function allReadings(robot: Robot): ReadonlyMap<string, Reading> {
     });
   });
   return readings;
-}
-
-export function slotCount(robot: Robot): number {
-  return readingLayout(robot).count;
 }

@@ -8,7 +8,7 @@ export interface ReferenceEntry {
   readonly example: string;
 }
 
-export interface ReferenceGroup {
+interface ReferenceGroup {
   readonly title: string;
   readonly entries: readonly ReferenceEntry[];
 }

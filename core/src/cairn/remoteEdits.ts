@@ -8,7 +8,7 @@ import { bodiesOf, type Mission, type Statement, statementsOf } from "./tree.js"
 type DriveLine = Extract<Statement, { type: "drive" }>;
 
 /** What the sticks do when nothing is said yet; for drivers that are only on or off with the push that counts. */
-export function usualDriveLine(onOff = false): string {
+function usualDriveLine(onOff = false): string {
   const tail = onOff ? " switching 50 %" : " turning 60 % dead 12 % curve 1.8 ramp 80 cm/s/s";
   return `drive one stick at 30 cm/s${tail}`;
 }

@@ -41,14 +41,14 @@ const FOR_BUTTONS: ReadonlySet<Statement["type"]> = new Set<Statement["type"]>([
 ]);
 
 /** Ranges of what shapes the sticks, with words for them. */
-export const STICK_RANGES: Readonly<Partial<Record<StickWord, readonly [number, number, string, string]>>> = {
+const STICK_RANGES: Readonly<Partial<Record<StickWord, readonly [number, number, string, string]>>> = {
   turning: [0, 1, "0 %", "100 %"],
   dead: [0, 0.9, "0 %", "90 %"],
   curve: [0.2, 5, "0.2", "5"],
   switching: [0.05, 1, "5 %", "100 %"],
 };
 
-export interface RemoteRules {
+interface RemoteRules {
   readonly context: CheckContext;
   readonly scope: KindScope;
   readonly effects: EffectsOf;

@@ -15,7 +15,7 @@ import {
   statementsOf,
 } from "./tree.js";
 
-export type PieceKind = "verb" | "word" | "quantity" | "name" | "side" | "text" | "symbol";
+type PieceKind = "verb" | "word" | "quantity" | "name" | "side" | "text" | "symbol";
 
 export interface Piece {
   readonly kind: PieceKind;

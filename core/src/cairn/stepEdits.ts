@@ -110,7 +110,7 @@ export function duplicateSteps(mission: Mission, places: readonly Place[]): Text
 }
 
 /** What a run of steps can be wrapped in: lines before, and after, at the steps' own indent. */
-export const WRAPS = {
+const WRAPS = {
   repeat: { before: ["repeat 2 times"], after: [] },
   if: { before: ["if clock > 1 s"], after: [] },
   during: { before: ["during"], after: ["whenever robot.stalled", "  leave"] },
@@ -172,7 +172,7 @@ function moveRun(mission: Mission, places: readonly Place[], by: number): TextCh
 }
 
 /** The step a block stands in; null for the mission and routines. */
-export function parentOf(mission: Mission, block: Block): Place | null {
+function parentOf(mission: Mission, block: Block): Place | null {
   const search = (within: Block): Place | null => {
     for (const statement of statementsOf(within)) {
       for (const inner of innerBlocks(statement)) {

@@ -40,7 +40,7 @@ export interface ListSymbol {
   used: boolean;
 }
 
-export interface PathSymbol {
+interface PathSymbol {
   readonly line: PathLine;
   used: boolean;
 }

@@ -60,12 +60,12 @@ export function spinWidth(
 }
 
 /** Return error of one square: true place less reckoned place, start facing +x. */
-export interface ReturnError {
+interface ReturnError {
   readonly xM: number;
   readonly yM: number;
 }
 
-export interface PaperSquare {
+interface PaperSquare {
   readonly clockwise: ReturnError;
   readonly counterClockwise: ReturnError;
   readonly alphaRad: number;
@@ -119,7 +119,7 @@ export function paperSquare(
 const ROUNDS = 12;
 
 /** One recorded square: wheel travel by the old constants, sample by sample, and where the tape found the end. */
-export interface RecordedSquare {
+interface RecordedSquare {
   /** [left, right] interleaved increments, m. */
   readonly travelM: readonly number[];
   readonly endXM: number;
@@ -170,7 +170,7 @@ export function ratioOfRecorded(travelM: readonly number[], asideM: number, trac
   return ratio > 0.7 && ratio < 1.4 ? ratio : null;
 }
 
-export interface SquareFit {
+interface SquareFit {
   readonly wheelRatio: Estimated;
   readonly trackWidthM: Estimated;
   /** Standard deviation of what the fit leaves, m. */

@@ -47,7 +47,7 @@ export interface TableRow {
   readonly recorded?: readonly number[];
 }
 
-export interface Setting {
+interface Setting {
   readonly id: string;
   readonly label: string;
   readonly shown: ShownUnit;

@@ -11,7 +11,7 @@ import {
   through,
 } from "./statistics.js";
 
-export interface RestReading {
+interface RestReading {
   readonly rateRadS: Estimated;
   /** How the rate changes, rad/s for each second; null with fewer than four blocks. */
   readonly driftRadS2: number | null;
@@ -35,7 +35,7 @@ export function gyroRest(headingsRad: readonly number[], blockSec: number): Rest
   return { rateRadS: meanOf(rates), driftRadS2: line ? line.slope : null, moved };
 }
 
-export interface TimedTurn {
+interface TimedTurn {
   /** Turn rate at that power, and the time before it begins to turn. */
   readonly rateRadS: number;
   readonly deadTimeSec: number;
@@ -62,14 +62,14 @@ export function timeForTurn(turn: TimedTurn, angleRad: number): number {
   return turn.deadTimeSec + angleRad / turn.rateRadS;
 }
 
-export interface TimedDrive {
+interface TimedDrive {
   /** Volts given, the time they were given for, and how far it went. */
   readonly volts: number;
   readonly timeSec: number;
   readonly distanceM: number;
 }
 
-export interface SpeedAtPower {
+interface SpeedAtPower {
   readonly speedPerVolt: Estimated;
   /** Below zero when it rolls on for longer than it takes to start. */
   readonly deadTimeSec: Estimated;
@@ -155,7 +155,7 @@ export function stopping(stops: readonly { readonly speedMS: number; readonly di
   return { decelerationMS2: through(slope, (k) => 1 / (2 * Math.max(1e-6, k))), leadSec: lead, line };
 }
 
-export interface LightLevels {
+interface LightLevels {
   readonly dark: Estimated;
   readonly pale: Estimated;
   /** Where both are misread equally often. */
@@ -230,7 +230,7 @@ export function stepAnswer(
   return { overshoot, damping, settledSec: settled * tickSec, rings: swings > 3 };
 }
 
-export interface PowerRamp {
+interface PowerRamp {
   /** Duty at which the wheel began to turn, going up, and at which it stopped, going down. */
   readonly upDuty: number | null;
   readonly downDuty: number | null;

@@ -31,7 +31,7 @@ const PROCEDURE_OF: readonly (readonly [RegExp, string])[] = [
 ];
 
 /** The procedure that narrows a draw. */
-export function procedureFor(key: string): string | null {
+function procedureFor(key: string): string | null {
   return PROCEDURE_OF.find(([pattern]) => pattern.test(key))?.[1] ?? null;
 }
 

@@ -19,10 +19,10 @@ const SCRUB_FULL_MS = 0.02;
 const STEERS_FROM_MS = 0.005;
 const STALL = { duty: 0.3, speedMS: 0.01, ticks: 40 } as const;
 
-export type DriveMode = "drive" | "brake" | "coast";
+type DriveMode = "drive" | "brake" | "coast";
 
 /** What the drive can feel this tick. */
-export interface DriveSenses {
+interface DriveSenses {
   /** Encoder counts since the start; null without encoders. */
   readonly countsLeft: number | null;
   readonly countsRight: number | null;

@@ -17,7 +17,7 @@ export interface LineLook {
   sees: "on" | "light" | "dark";
 }
 
-export interface LineSense {
+interface LineSense {
   readonly look: (into: LineLook) => void;
   /** How far ahead of the axle it looks, m. */
   readonly aheadM: number;
@@ -35,7 +35,7 @@ export interface LineSense {
 
 export type CrossingChoice = "straight" | "left" | "right" | "stop";
 
-export interface FollowLineOptions {
+interface FollowLineOptions {
   readonly speedMS: number;
   readonly rampMS2: number;
   readonly mostDuty: number;

@@ -19,7 +19,7 @@ const ENDED_M = 0.03;
 const ROUND_RAD = (200 * PI) / 180;
 const INNER_RAD = PI / 2;
 
-export interface WallSense {
+interface WallSense {
   readonly distanceM: () => number;
   readonly seen: () => boolean;
   readonly side: "left" | "right";

@@ -163,7 +163,7 @@ function turnLength(angleRad: number, { model }: DriveControl, { keep }: MotionO
   return keep ? angleRad : angleRad - Math.min(angleRad / 2, model.turnPastRad);
 }
 
-export interface ArcPlan {
+interface ArcPlan {
   /** How far round, ≥ 0; null goes on round. */
   readonly angleRad: number | null;
   /** 1 when the circle's centre lies to the left, -1 to the right. */

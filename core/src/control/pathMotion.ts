@@ -7,10 +7,10 @@ import type { DriveControl } from "./drive.js";
 import { type Motion, type MotionOptions, turnMotion } from "./motions.js";
 import { Profile } from "./profile.js";
 
-export type PathPoint = readonly [x: number, y: number];
+type PathPoint = readonly [x: number, y: number];
 
 /** Where a path starts from: place and direction of travel, in the drive's own frame. */
-export interface PathStart {
+interface PathStart {
   readonly xM: number;
   readonly yM: number;
   readonly headingRad: number;
@@ -81,7 +81,7 @@ class Way {
  * The shortest way of a steered axle to a place, its heading there left open: the tightest circle to the side where it
  * lies until the place is straight ahead, then straight. A place inside that circle is reached round the other one.
  */
-export function steeredWay(start: PathStart, to: PathPoint, radiusM: number): { points: PathPoint[]; end: PathStart } {
+function steeredWay(start: PathStart, to: PathPoint, radiusM: number): { points: PathPoint[]; end: PathStart } {
   const c = cos(start.headingRad);
   const s = sin(start.headingRad);
   const dx = to[0] - start.xM;
@@ -210,7 +210,7 @@ class InTurn implements Motion {
   }
 }
 
-export interface PathOrder {
+interface PathOrder {
   /** In the drive's own frame; the first is where to go first. */
   readonly places: readonly PathPoint[];
   /** Heading at the end, in the drive's own frame; null leaves it open. */

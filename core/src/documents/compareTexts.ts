@@ -1,6 +1,6 @@
 // Lines of two texts side by side: which stayed, which went, which came.
 
-export type LineChange = { readonly is: "same" | "gone" | "new"; readonly text: string; readonly line: number };
+type LineChange = { readonly is: "same" | "gone" | "new"; readonly text: string; readonly line: number };
 
 /** By a longest common subsequence of lines. */
 export function compareTexts(before: string, after: string): LineChange[] {

@@ -88,7 +88,7 @@ export function labDistance(a: Lab, b: Lab): number {
   return Math.sqrt(l * l + m * m + n * n);
 }
 
-export interface ColourGuess {
+interface ColourGuess {
   /** Index into COLOUR_NAMES. */
   readonly index: number;
   /** Distance to the nearest reference over that to the next one: 0 certain, 1 a toss-up. */

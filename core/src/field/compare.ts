@@ -3,7 +3,7 @@ import { plainDigits } from "../units/quantity.js";
 import type { Field } from "./schema.js";
 import { refOf, THING_LISTS, type Thing, thingName } from "./things.js";
 
-export interface FieldDifference {
+interface FieldDifference {
   readonly thing: string;
   readonly what: string;
   readonly before: string;

@@ -10,7 +10,7 @@ export const FLATNESS_M = 0.0002;
 const MOST_PARTS = 2000;
 
 /** @returns how many equal parts keep within FLATNESS_M */
-export function partsNeeded(a: Point, b: Point, c: Point, d: Point): number {
+function partsNeeded(a: Point, b: Point, c: Point, d: Point): number {
   const bend = (p: Point, q: Point, r: Point) => {
     const [x, y] = [p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1]];
     return Math.sqrt(x * x + y * y);

@@ -43,7 +43,7 @@ export function changeThing(field: Field, ref: ThingRef, change: (thing: Thing) 
   );
 }
 
-export function changeThings(field: Field, refs: readonly ThingRef[], change: (thing: Thing) => Thing): Field {
+function changeThings(field: Field, refs: readonly ThingRef[], change: (thing: Thing) => Thing): Field {
   return refs.reduce((now, ref) => changeThing(now, ref, change), field);
 }
 

@@ -107,7 +107,7 @@ function movedNodes(nodes: Nodes, word: string, index: number, to: Point): Nodes
 }
 
 /** How far a point is from a thing, m; 0 on it. */
-export function distanceTo(thing: Thing, point: Point): number {
+function distanceTo(thing: Thing, point: Point): number {
   const outline = outlineOf(thing);
   const stroke = "pointsM" in thing || "nodes" in thing;
   const filled = !stroke && outline.length > 2;

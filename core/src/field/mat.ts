@@ -7,7 +7,7 @@ import { type Homography, homographyOf, isQuad, mapPoint } from "./homography.js
 import { type FloorPicture, MOST_PIXELS, type Pixels } from "./picture.js";
 import { CELL_M } from "./raster.js";
 
-export interface MatOptions {
+interface MatOptions {
   /** Corners of the mat in the picture, pixels: lower left, lower right, upper right, upper left. */
   readonly corners: readonly Point[];
   readonly widthM: number;

@@ -3,7 +3,7 @@ import { atan2, PI } from "../math/trig.js";
 import type { StrokeMark } from "./schema.js";
 import { lengthOf, strokePoints } from "./strokes.js";
 
-export interface LineMeaning {
+interface LineMeaning {
   readonly lengthM: number;
   /** Radius of the tightest curve, m; infinite for a straight line. */
   readonly tightestM: number;

@@ -4,7 +4,7 @@ import { FIELD_UPGRADES } from "./read.js";
 import { FIELD_LIMITS, type Field, fieldSchema } from "./schema.js";
 import { THING_LISTS, THING_WORDS } from "./things.js";
 
-export type FieldOpening =
+type FieldOpening =
   | { readonly ok: true; readonly document: Field; readonly leftOut: readonly string[] }
   | { readonly ok: false; readonly problems: readonly string[] };
 

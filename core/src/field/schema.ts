@@ -25,7 +25,7 @@ const about = z.string().max(4000);
 const colour = z.string().max(40);
 const share = within({ least: 0, most: 1 });
 
-export const shapeSchema = z.discriminatedUnion("kind", [
+const shapeSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("ellipse"), centreM: point, radiusXM: size, radiusYM: size }),
   z.object({ kind: z.literal("polygon"), cornersM: z.array(point).min(3).max(400) }),
 ]);
@@ -63,7 +63,7 @@ const stroke = {
 };
 
 /** One point of a smooth curve, with the ends of its two handles. */
-export const nodeSchema = z.object({ atM: point, inM: point.optional(), outM: point.optional() });
+const nodeSchema = z.object({ atM: point, inM: point.optional(), outM: point.optional() });
 
 const MARKS = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("line"), pointsM: z.array(point).min(2).max(400), ...stroke }),

@@ -105,7 +105,7 @@ export function mirrorAcross(direction: "across" | "along", at: number): PlaneMa
 const ROUND_CORNERS = 48;
 
 /** An ellipse as its corners, for turns that leave the axes. */
-export function ellipseCorners(shape: Extract<FieldShape, { kind: "ellipse" }>): Point[] {
+function ellipseCorners(shape: Extract<FieldShape, { kind: "ellipse" }>): Point[] {
   return Array.from({ length: ROUND_CORNERS }, (_, i): Point => {
     const angle = (i / ROUND_CORNERS) * TAU;
     return [shape.centreM[0] + shape.radiusXM * cos(angle), shape.centreM[1] + shape.radiusYM * sin(angle)];

@@ -4,7 +4,7 @@
 const PER_UNIT = 1e5;
 
 /** The nearest hundred-thousandth. */
-export function tidyNumber(value: number): number {
+function tidyNumber(value: number): number {
   return Number.isFinite(value) ? Math.floor(value * PER_UNIT + 0.5) / PER_UNIT : value;
 }
 

@@ -115,7 +115,7 @@ export function zoneCount(zone: Zone, standing: Standing): number {
   return Math.min(zone.most, counting.length);
 }
 
-export interface ZoneScore {
+interface ZoneScore {
   readonly zone: string;
   readonly count: number;
   readonly points: number;

@@ -23,7 +23,7 @@ export interface HeadLook {
 }
 
 /** Where a distance sensor hears nothing, whatever stands there. */
-export interface EyeBlind {
+interface EyeBlind {
   /** Directions it can look in, with half its cone, rad. */
   readonly reachRad: readonly [number, number];
   /** Nearer than this it cannot measure, m. */

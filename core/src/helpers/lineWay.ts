@@ -33,7 +33,7 @@ export interface LineWay {
   readonly offM: Float64Array;
 }
 
-export interface LineFigures {
+interface LineFigures {
   /** Root of the mean square over the way, m. */
   readonly rmsM: number;
   /** Largest without its sign, m. */

@@ -12,7 +12,7 @@ import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { type ShownUnit, shownQuantity } from "../robot/quantities.js";
 import type { Robot } from "../robot/schema.js";
 
-export interface FigureTerm {
+interface FigureTerm {
   readonly symbol: string;
   readonly label: string;
   readonly shown: string;

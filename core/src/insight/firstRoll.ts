@@ -66,7 +66,7 @@ export function nudge(robot: Robot, bench: BenchRobot, side: Side): NudgeSeen | 
   return { wheel, direction: turnedRad >= 0 ? "forward" : "back", turnedRad };
 }
 
-export type FirstRollResult =
+type FirstRollResult =
   | { readonly ok: true; readonly robot: Robot; readonly changes: readonly string[] }
   | { readonly ok: false; readonly message: string };
 

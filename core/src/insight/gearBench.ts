@@ -7,7 +7,7 @@ import { robotInForce } from "../robot/inForce.js";
 import type { Robot, Stage } from "../robot/schema.js";
 import { EVEN_START, pullAwayMargin } from "./figures.js";
 
-export interface WorkingPoint {
+interface WorkingPoint {
   readonly id: "start" | "cruise" | "push" | "stall";
   readonly label: string;
   readonly speedMS: number;
@@ -34,7 +34,7 @@ export interface GearChoice {
 }
 
 /** Same robot with other teeth between its motors and their wheels. */
-export function withStages(robot: Robot, stages: readonly Stage[]): Robot {
+function withStages(robot: Robot, stages: readonly Stage[]): Robot {
   const motors = new Set(robot.motors.map((motor) => motor.name));
   return {
     ...robot,

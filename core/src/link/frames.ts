@@ -13,7 +13,7 @@ const headingRad = inRange(RANGES.heading);
 const ask = z.number().int().nonnegative();
 const share = finite.min(-1).max(1);
 const level = finite.min(0).max(1);
-export const missionNameSchema = z.string().min(1).max(60);
+const missionNameSchema = z.string().min(1).max(60);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 const begin = z.object({ name: z.string().max(60), xM: placeM, yM: placeM, headingRad });
 
@@ -111,7 +111,7 @@ const shelfEntry = z.object({
 });
 export type ShelfEntry = z.infer<typeof shelfEntry>;
 
-export const doingSchema = z.enum(["idle", "running", "driven", "restarting"]);
+const doingSchema = z.enum(["idle", "running", "driven", "restarting"]);
 
 /** From the robot. */
 export const fromRobotSchema = z.discriminatedUnion("kind", [
@@ -254,7 +254,7 @@ export const robotListSchema = z.object({
   ),
 });
 
-export type FrameReading<T> = { readonly ok: true; readonly frame: T } | { readonly ok: false; readonly why: string };
+type FrameReading<T> = { readonly ok: true; readonly frame: T } | { readonly ok: false; readonly why: string };
 
 /** @param text - a text frame from the other end, of any content */
 export function readFrame<T>(schema: z.ZodType<T>, text: string): FrameReading<T> {

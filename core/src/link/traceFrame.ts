@@ -5,7 +5,7 @@ import type { Trace } from "../trials/trace.js";
 const HEADER_BYTES = 16;
 const MOST_COLUMNS = 256;
 
-export interface TraceRows {
+interface TraceRows {
   readonly run: number;
   readonly firstRow: number;
   readonly rows: number;

@@ -6,7 +6,7 @@ export const EXACT_UP_TO = 9;
 /** Seconds of a cell while orders are compared. */
 const COARSE_S = 0.5;
 
-export interface BestOrder {
+interface BestOrder {
   /** Places in the given list, in the order to drive. */
   readonly order: readonly number[];
   readonly points: number;

@@ -81,7 +81,7 @@ export function attempt(
 }
 
 /** Seconds of a cell for numbers that are shown. */
-export const FINE_S = 0.1;
+const FINE_S = 0.1;
 
 /** What a round brings on average, in this order; and each mission's share of it. */
 export function expectedPoints(

@@ -1,7 +1,7 @@
 // A short fingerprint of numbers, for telling whether two traces are equal bit for bit.
 // Two 32-bit lanes with the finaliser of MurmurHash3 (Appleby, public domain). Not for secrets.
 
-export interface Fingerprint {
+interface Fingerprint {
   words(data: Uint32Array): void;
   text(data: string): void;
   hex(): string;

@@ -2,13 +2,13 @@
 import { ticks } from "d3-array";
 import { escapeHtml } from "../words/escape.js";
 
-export interface ChartAxis {
+interface ChartAxis {
   readonly label: string;
   /** "" for plain numbers. */
   readonly unit: string;
 }
 
-export interface ChartLine {
+interface ChartLine {
   readonly label: string;
   /** In the units of the axes. */
   readonly points: readonly (readonly [x: number, y: number])[];
@@ -18,7 +18,7 @@ export interface ChartLine {
   readonly dash?: string;
 }
 
-export interface ChartPlan {
+interface ChartPlan {
   readonly x: ChartAxis;
   readonly y: ChartAxis;
   readonly lines: readonly ChartLine[];

@@ -12,7 +12,7 @@ export interface WholePage {
 }
 
 /** What a page needs from outside. */
-export interface Outside {
+interface Outside {
   /** Address of the application, for links: "http://127.0.0.1:4620". */
   readonly site: string;
   /** HTML of a person's Markdown, safe to be shown. */
@@ -87,7 +87,7 @@ function plainMarkdown(text: string): string {
 
 const cell = (text: string) => plainMarkdown(text).replaceAll("|", "\\|").replaceAll("\n", " ");
 
-export interface MarkdownFile {
+interface MarkdownFile {
   readonly name: string;
   readonly text: string;
 }

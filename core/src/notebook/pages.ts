@@ -164,7 +164,7 @@ export function robotPage(robot: Robot, document: PageDocument, before: Robot | 
   ];
 }
 
-export interface PageCalibration {
+interface PageCalibration {
   readonly title: string;
   readonly result: string;
   readonly words: string;
@@ -240,7 +240,7 @@ export function fieldPage(field: Field, document: PageDocument): PageBlock[] {
   ];
 }
 
-export interface PageMission {
+interface PageMission {
   readonly text: string;
   readonly robot: string | null;
   readonly field: string | null;
@@ -306,7 +306,7 @@ export function missionPage(mission: PageMission, document: PageDocument, trials
   ];
 }
 
-export interface PageTrial {
+interface PageTrial {
   readonly mission: string;
   readonly version: number;
   readonly source: string;
@@ -344,7 +344,7 @@ export function trialsPage(list: readonly PageTrial[], count: number, worked: nu
   ];
 }
 
-export interface PageEvent {
+interface PageEvent {
   readonly at: string;
   readonly words: string;
   readonly href: string;

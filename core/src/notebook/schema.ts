@@ -18,7 +18,7 @@ export type PageSource = z.infer<typeof sourceSchema>;
 const from = sourceSchema.nullable().default(null);
 
 /** A piece of a page. Pictures are SVG text made here, or photographs by their content. */
-export const blockSchema = z.discriminatedUnion("kind", [
+const blockSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("heading"), text: line, from }),
   z.object({ kind: z.literal("text"), text: z.string().max(4000), from }),
   z.object({ kind: z.literal("list"), items: z.array(z.object({ text: z.string().max(1000), from })).max(600) }),
@@ -40,7 +40,7 @@ export const blockSchema = z.discriminatedUnion("kind", [
 ]);
 export type PageBlock = z.infer<typeof blockSchema>;
 
-export const MADE_OF = ["robot", "calibrations", "field", "mission", "trials", "decisions", "timeline"] as const;
+const MADE_OF = ["robot", "calibrations", "field", "mission", "trials", "decisions", "timeline"] as const;
 export type MadeOf = (typeof MADE_OF)[number];
 
 const id = z.string().regex(/^[a-z0-9-]{1,60}$/);
@@ -70,7 +70,7 @@ const practiceSchema = z.object({
 });
 export type PracticeRound = z.infer<typeof practiceSchema>;
 
-export const pageSchema = z.discriminatedUnion("kind", [
+const pageSchema = z.discriminatedUnion("kind", [
   z.object({
     kind: z.literal("match"),
     id,
@@ -114,7 +114,7 @@ export type NotebookPage = z.infer<typeof pageSchema>;
 
 export const NOTEBOOK_FORMAT = "giddy-pebble/notebook";
 
-export const notebookSchema = z.object({
+const notebookSchema = z.object({
   format: z.literal(NOTEBOOK_FORMAT),
   version: z.literal(1),
   name: z.string().min(1).max(120),

@@ -6,7 +6,7 @@ import type { Point } from "../geometry/pose.js";
 import { CONTACT_MARGIN_M } from "./constants.js";
 import type { FixedDisc } from "./parts.js";
 
-export const MOST_CONTACTS = 96;
+const MOST_CONTACTS = 96;
 /** Second body of a contact with something that does not move. */
 export const FIXED = -1;
 

@@ -9,7 +9,7 @@ import type { LoadSpec } from "./parts.js";
 const NEWTON_STEPS = 5;
 
 /** Mean distance of a patch's points from its middle, m: ⅔ r for a disc; for a box by its diagonal's closed form. */
-export function meanRadiusM(load: LoadSpec): number {
+function meanRadiusM(load: LoadSpec): number {
   const [w, h] = load.sizeM;
   if (load.shape === "disc") return w / 3;
   // Fit of the box integral within 1 % for sides up to 1 : 3.

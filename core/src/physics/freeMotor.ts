@@ -5,7 +5,7 @@ import { GRAVITY } from "./constants.js";
 import type { DriveSpec, MotorMode } from "./parts.js";
 import { ShaftState } from "./shaft.js";
 
-export interface FreeLoad {
+interface FreeLoad {
   readonly inertiaKgM2: number;
   /** Mass times distance of its balance point from the hinge, kg m: an arm's weight pulls with the cosine. */
   readonly weightKgM: number;

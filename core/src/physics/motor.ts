@@ -18,7 +18,7 @@ export interface MotorConstants {
   readonly backVoltage: number;
 }
 
-export type MotorDerivation = { ok: true; constants: MotorConstants } | { ok: false; message: string };
+type MotorDerivation = { ok: true; constants: MotorConstants } | { ok: false; message: string };
 
 /** Constants of a motor, or a sentence when the sheet promises more torque than its electrical power can give. */
 export function deriveMotor(sheet: MotorSheet): MotorDerivation {

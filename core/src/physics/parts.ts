@@ -98,12 +98,6 @@ export interface RampSpec {
   readonly upRad: number;
 }
 
-export interface FixedSegment {
-  readonly a: Point;
-  readonly b: Point;
-  readonly heightM: number;
-}
-
 export interface FixedDisc {
   readonly xM: number;
   readonly yM: number;

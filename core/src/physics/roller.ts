@@ -4,7 +4,7 @@
 import { cos, sin } from "../math/trig.js";
 import type { Body } from "./body.js";
 
-export interface RollerSpec {
+interface RollerSpec {
   /** Its axle's middle, from the robot's centre of mass, robot frame, m. */
   readonly xM: number;
   readonly yM: number;

@@ -1,7 +1,7 @@
 // A hobby servo: positional ones run to an angle at their own speed and settle with a lag; continuous ones turn
 // at a share of their speed. They draw about their stall current in proportion to how hard they work.
 
-export interface ServoSpec {
+interface ServoSpec {
   readonly kind: "positional" | "continuous";
   readonly nominalVolts: number;
   readonly speedRadS: number;

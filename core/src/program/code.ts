@@ -12,7 +12,7 @@ export const wordingSchema = z.union([
 export type Wording = z.infer<typeof wordingSchema>;
 
 /** Items that need only what lies before them, with how much they take. */
-export const PLAIN_ITEMS = {
+const PLAIN_ITEMS = {
   negate: 1,
   "+": 2,
   "-": 2,
@@ -32,7 +32,7 @@ export const PLAIN_ITEMS = {
   touching: 0,
   "wall ends": 0,
 } as const;
-export type PlainItem = keyof typeof PLAIN_ITEMS;
+type PlainItem = keyof typeof PLAIN_ITEMS;
 
 /** Functions of numbers, with how many they take at least and at most. */
 export const FUNCTIONS = {
@@ -57,7 +57,7 @@ export type FunctionName = keyof typeof FUNCTIONS;
 const plainNames = Object.keys(PLAIN_ITEMS) as [PlainItem, ...PlainItem[]];
 const functionNames = Object.keys(FUNCTIONS) as [FunctionName, ...FunctionName[]];
 
-export const itemSchema = z.union([
+const itemSchema = z.union([
   /** A number. */
   z.number(),
   z.enum(plainNames),

@@ -328,7 +328,7 @@ export function arc(
 }
 
 /** Places from the begin place, as `robot.x` and `robot.y` tell them. */
-export interface PlacesOrder {
+interface PlacesOrder {
   readonly places: readonly { readonly x: NumberOf; readonly y: NumberOf }[];
   readonly facing: NumberOf | null;
   readonly back: boolean;
@@ -411,7 +411,7 @@ export function press(back: boolean, using: NumberOf | null): MotionMaker {
 }
 
 /** Places of a line's edge or centre as a floor sensor tells it. */
-export interface LineReadings {
+interface LineReadings {
   /** Slots of the lights it looks at, left first. */
   readonly slots: readonly number[];
   /** Places across the robot of those, m. */
@@ -424,7 +424,7 @@ export interface LineReadings {
 }
 
 /** What a step says about the way a line is followed; null leaves it to the robot. */
-export interface LineTails {
+interface LineTails {
   readonly gain: NumberOf | null;
   readonly damp: NumberOf | null;
   readonly bridgeM: NumberOf | null;
@@ -453,7 +453,7 @@ export function followLine(line: LineReadings, tails: LineTails, options: (task:
 const SEEN = { least: 0.25, most: 0.85 } as const;
 
 /** Where the line lies, from the lights of a spot, a pair or a row. Learns how light and how dark the floor is. */
-export class LineReader {
+class LineReader {
   readonly aheadM: number;
   readonly spotM: number;
   readonly edge: 1 | -1 | 0;
@@ -513,7 +513,7 @@ export class LineReader {
 }
 
 /** Where the readings of a wall follower lie, and what it does at corners. */
-export interface WallReadings {
+interface WallReadings {
   readonly slot: number;
   readonly side: "left" | "right";
   readonly aheadM: number;

@@ -9,7 +9,7 @@ import type { Endings } from "./driveSteps.js";
 import { type ActiveStep, clockOf, type EndedBy, type NumberOf, resetHeld, type Task } from "./task.js";
 
 /** The `drive` line, compiled; each null for what is usual. */
-export interface StickProgram {
+interface StickProgram {
   readonly mode: StickMode;
   readonly at: NumberOf | null;
   readonly turning: NumberOf | null;
@@ -20,7 +20,7 @@ export interface StickProgram {
 }
 
 /** One button, compiled. */
-export interface BindingProgram {
+interface BindingProgram {
   readonly how: "hold" | "toggle" | "tap";
   /** Index among the buttons. */
   readonly button: number;
@@ -34,7 +34,7 @@ export interface BindingProgram {
   readonly moves: ReadonlySet<string>;
 }
 
-export interface DialProgram {
+interface DialProgram {
   /** Index among the levels. */
   readonly level: number;
   readonly part: string;
@@ -51,7 +51,7 @@ export interface RemoteProgram {
 }
 
 /** Share of the top speed that is the ceiling when none is given. */
-export const USUAL_CEILING = 0.7;
+const USUAL_CEILING = 0.7;
 /** A slider has to be moved this far before it moves anything. */
 const DIAL_STEP = 0.004;
 

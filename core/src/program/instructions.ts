@@ -124,7 +124,7 @@ const arm = z.object({
 
 const mode = z.enum(["brake", "coast"]);
 
-export const instructionSchema = z.discriminatedUnion("op", [
+const instructionSchema = z.discriminatedUnion("op", [
   // Where it goes on
   z.object({ op: z.literal("jump"), to: place }),
   /** Goes on there in the next tick. */

@@ -33,7 +33,7 @@ import {
 } from "./task.js";
 
 /** A part of the goal: whether it is true, and what was found instead, in words. */
-export interface GoalPart {
+interface GoalPart {
   /** As written. */
   readonly text: string;
   readonly test: NumberOf;

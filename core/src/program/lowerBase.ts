@@ -20,7 +20,7 @@ export interface Place {
 }
 
 /** What a step is called in a record. */
-export interface StepName {
+interface StepName {
   readonly step: string;
   readonly text: string;
   readonly line: number;

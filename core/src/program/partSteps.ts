@@ -6,7 +6,7 @@ import type { Endings } from "./driveSteps.js";
 import { type ActiveStep, type Condition, clockOf, type EndedBy, type NumberOf, resetHeld, type Task } from "./task.js";
 
 /** What `wait` ends on, compiled. */
-export interface WaitEndings {
+interface WaitEndings {
   readonly duration: NumberOf | null;
   /** Ends it quietly. */
   readonly atMost: NumberOf | null;
@@ -124,7 +124,7 @@ export function motorStep(task: Task, motor: string, duty: number, endings: Endi
 }
 
 /** What a `move` is told, compiled. */
-export interface MoveOrder {
+interface MoveOrder {
   readonly part: string;
   readonly how: "to" | "by" | null;
   readonly angle: NumberOf | null;

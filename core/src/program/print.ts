@@ -4,7 +4,7 @@ import { takes } from "./code.js";
 import type { ConditionCode, EndingsCode, Instruction, MotionCode, Program, Store } from "./instructions.js";
 
 /** Names of readings by their slot, for a listing that says `eye.distance` instead of `reading 17`. */
-export type ReadingNames = ReadonlyMap<number, string>;
+type ReadingNames = ReadonlyMap<number, string>;
 
 /** @returns lines */
 export function printProgram(program: Program, names: ReadingNames = new Map()): string[] {

@@ -4,12 +4,12 @@ import { type Code, codeFault, FUNCTIONS, type Item } from "./code.js";
 import { type Instruction, type Program, programSchema } from "./instructions.js";
 
 /** Where something is wrong: "instructions[4].condition.code", and what. */
-export interface ProgramFault {
+interface ProgramFault {
   readonly place: string;
   readonly message: string;
 }
 
-export type ProgramRead =
+type ProgramRead =
   | { readonly ok: true; readonly program: Program }
   | { readonly ok: false; readonly faults: readonly ProgramFault[] };
 

@@ -126,7 +126,7 @@ export interface Machine {
   handedOver: boolean;
 }
 
-export interface CallFrame {
+interface CallFrame {
   readonly returnTo: number;
   readonly routine: number;
   /** Guards and `every` loops that were open when it was called. */

@@ -28,7 +28,7 @@ export interface ProbeReading {
 }
 
 /** What a distance sensor hears in a direction against the chassis. */
-export interface PolarPoint {
+interface PolarPoint {
   readonly bearingRad: number;
   /** m; infinite for silence. */
   readonly heardM: number;

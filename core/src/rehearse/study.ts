@@ -39,7 +39,7 @@ const stepEndSchema = z.object({
   yM: z.number(),
   headingRad: z.number(),
 });
-export type StepEnd = z.infer<typeof stepEndSchema>;
+type StepEnd = z.infer<typeof stepEndSchema>;
 
 /** What a study keeps of one run. */
 export const runDigestSchema = z.object({
@@ -86,7 +86,7 @@ export function digestRun(result: RunResult, index: number, seed: number): RunDi
 }
 
 /** Scatter of end places of one step: an ellipse that holds 95 % of the runs. */
-export const stepScatterSchema = z.object({
+const stepScatterSchema = z.object({
   step: z.string(),
   line: z.number(),
   runs: z.number(),
@@ -101,7 +101,7 @@ export const stepScatterSchema = z.object({
 });
 export type StepScatter = z.infer<typeof stepScatterSchema>;
 
-export const blameSchema = z.object({
+const blameSchema = z.object({
   step: z.string(),
   line: z.number(),
   runs: z.number(),
@@ -201,7 +201,7 @@ function standardDistance(end: StepEnd, scatter: StepScatter): number {
 }
 
 /** The step in which a run was lost: the one that stopped it, or the first that ended far from where good runs end it. */
-export function lostStep(digest: RunDigest, good: ReadonlyMap<string, StepScatter>): string | null {
+function lostStep(digest: RunDigest, good: ReadonlyMap<string, StepScatter>): string | null {
   if (digest.success) return null;
   if (digest.lostIn !== null) return digest.lostIn;
   for (const end of digest.ends) {

@@ -6,7 +6,7 @@ import { cos, PI, sin } from "../math/trig.js";
 import { plainDigits } from "../units/quantity.js";
 
 /** A way, one sample a tick: m, m, rad. */
-export interface DrivenWay {
+interface DrivenWay {
   readonly x: ArrayLike<number>;
   readonly y: ArrayLike<number>;
   readonly heading: ArrayLike<number>;
@@ -20,7 +20,7 @@ export interface FitTolerance {
 
 export const USUAL_TOLERANCE: FitTolerance = { distanceM: 0.02, angleRad: (5 * PI) / 180 };
 
-export interface FittedStep {
+interface FittedStep {
   readonly text: string;
   /** First and last sample of the way it stands for. */
   readonly from: number;

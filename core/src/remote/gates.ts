@@ -1,7 +1,7 @@
 // Practice: gates to be driven through in order, laps, and how even they are.
 
 /** A gate is the line between its two posts, m, field frame. */
-export interface GateLine {
+interface GateLine {
   readonly name: string;
   readonly fromM: readonly [number, number];
   readonly toM: readonly [number, number];
@@ -64,7 +64,7 @@ export class LapTimer {
   }
 }
 
-export interface LapFigures {
+interface LapFigures {
   readonly count: number;
   readonly bestSec: number;
   readonly meanSec: number;

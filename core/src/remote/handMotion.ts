@@ -4,7 +4,7 @@ import { approach, type Motion } from "../control/motions.js";
 import { switched } from "./mapping.js";
 
 /** What the sticks ask for right now. */
-export interface HandWish {
+interface HandWish {
   /** Speeds of the sides, m/s; of a car type both are its speed. */
   leftMS: number;
   rightMS: number;

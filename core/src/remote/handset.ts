@@ -29,11 +29,9 @@ export const BUTTONS = [
   "cross.left",
   "cross.right",
 ] as const;
-export type ButtonName = (typeof BUTTONS)[number];
 
 /** What can be set anywhere between two ends. */
 export const LEVELS = ["trigger.left", "trigger.right", "slider.one", "slider.two"] as const;
-export type LevelName = (typeof LEVELS)[number];
 
 export const HANDSET_AT_REST: Handset = { sticks: [0, 0, 0, 0], levels: [0, 0, 0, 0], buttons: 0 };
 

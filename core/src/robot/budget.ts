@@ -8,7 +8,7 @@ export function packVolts(robot: Robot, charge: number): number {
   return openCircuitVolts({ cells, capacityAh, internalResistanceOhm: 0, curve: cellCurve(chemistry) }, charge);
 }
 
-export interface CurrentBudget {
+interface CurrentBudget {
   /** All motors and servos held still at once, a full pack, A. */
   readonly stallA: number;
   /** The drive motors starting at full power, the rest as usual, A. */

@@ -18,7 +18,7 @@ import {
 
 export type CatalogueList = "wheels" | "motors" | "servos" | "attachments" | "sensors" | "support";
 
-export interface CatalogueEntry {
+interface CatalogueEntry {
   readonly id: string;
   readonly title: string;
   readonly about: string;

@@ -105,14 +105,6 @@ export function backwardsMotors(robot: Robot): Motor[] {
     .map(({ motor }) => motor);
 }
 
-/** Wheels a motor turns, directly or through others. */
-export function wheelsOf(robot: Robot, motor: Motor): Wheel[] {
-  return robot.wheels.filter((wheel) => {
-    const source = sourceOf(robot, wheel);
-    return source.is === "motor" && source.motor === motor;
-  });
-}
-
 /** The wheel that stands for a side: the first one driven there, one turned by a motor itself before tied ones. */
 export function leadWheel(robot: Robot, side: "left" | "right"): { wheel: Wheel; motor: Motor } | null {
   const found = robot.wheels.flatMap((wheel) => {

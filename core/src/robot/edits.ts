@@ -111,7 +111,7 @@ export function movePart(robot: Robot, ref: PartRef, xM: number, yM: number, mir
   return other ? replaceAt(moved, other.path, { ...other.value, xM: x, yM: -yM }) : moved;
 }
 
-export interface SnapLines {
+interface SnapLines {
   /** Snapped to the axle, the middle, or the partner's line; null where only to the grid. */
   readonly x: number | null;
   readonly y: number | null;
@@ -141,7 +141,7 @@ export function snapPlace(
   return { xM: clean(x ?? round(xM)), yM: clean(y ?? round(yM)), lines: { x, y } };
 }
 
-export type RenameResult = { ok: true; robot: Robot } | { ok: false; message: string };
+type RenameResult = { ok: true; robot: Robot } | { ok: false; message: string };
 
 /** Gives a part another name, everywhere it is spoken of. */
 export function renamePart(robot: Robot, ref: PartRef, name: string): RenameResult {

@@ -30,13 +30,13 @@ export interface SideInForce {
   readonly strength: InForce;
 }
 
-export interface GyroInForce {
+interface GyroInForce {
   readonly part: SensorOf<"gyro">;
   readonly scale: InForce;
   readonly restRadS: InForce;
 }
 
-export interface SteeringInForce {
+interface SteeringInForce {
   readonly wheelbaseM: InForce;
   readonly centreRad: InForce;
   readonly mostRad: number;

@@ -32,7 +32,7 @@ function power(lowest: number, highest: number, drawsA: number): Need {
 const GROUND: Need = { terminal: "ground", label: "ground", needs: [], supply: null, ground: true };
 
 /** The motor driver that pin boards carry, wired like a device of its own. */
-export const BRIDGE = "bridge";
+const BRIDGE = "bridge";
 
 function sensorPins(sensor: Sensor): Need[] {
   switch (sensor.kind) {

@@ -58,7 +58,7 @@ export const motorSchema = z.object({
     .prefault({}),
 });
 
-export const stageSchema = z.object({
+const stageSchema = z.object({
   /** Gears flip the direction; belts and chains keep it. */
   kind: z.enum(["gears", "belt", "chain"]).default("gears"),
   /** Teeth, or pulley diameters in any one measure. */
@@ -241,7 +241,7 @@ const manner = {
   asideMPerVolt: found,
 };
 
-export const driveSchema = z.discriminatedUnion("kind", [
+const driveSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("two-wheel"), trackWidthM: knownSchema, ...manner }),
   /** Two tied pairs: skid steering. Its track width is the one it turns with, wider than the drawn one. */
   z.object({ kind: z.literal("four-wheel"), trackWidthM: knownSchema, ...manner }),
@@ -265,7 +265,7 @@ export const driveSchema = z.discriminatedUnion("kind", [
   }),
 ]);
 
-export const supportSchema = z.object({
+const supportSchema = z.object({
   kind: z.enum(["ball", "skid", "caster"]),
   xM: finite,
   yM: finite,
@@ -274,7 +274,7 @@ export const supportSchema = z.object({
   trailM: finite.default(0.012),
 });
 
-export const wireSchema = z.object({
+const wireSchema = z.object({
   /** Part, one of its terminals, and the board's terminal it goes to. */
   part: name,
   terminal: z.string().min(1).max(20),
@@ -341,7 +341,7 @@ export type Stage = z.infer<typeof stageSchema>;
 export type Wheel = z.infer<typeof wheelSchema>;
 export type Attachment = z.infer<typeof attachmentSchema>;
 export type Sensor = z.infer<typeof sensorSchema>;
-export type SensorKind = Sensor["kind"];
+type SensorKind = Sensor["kind"];
 export type SensorOf<K extends SensorKind> = Extract<Sensor, { kind: K }>;
 export type Drive = z.infer<typeof driveSchema>;
 export type Wire = z.infer<typeof wireSchema>;

@@ -101,7 +101,7 @@ export class Keeper {
 }
 
 /** A moment of everything that changes. */
-export class Memento {
+class Memento {
   constructor(
     private readonly kept: readonly Kept[],
     private readonly values: readonly unknown[],

@@ -85,7 +85,7 @@ const COUNT_COLUMNS: readonly ColumnInfo[] = [
 ];
 
 /** Where a robot believes to be: its own odometry, laid onto the place it was put down at. */
-export function reckonedPose(begin: BeginPlace, brain: Pick<Brain, "drive">): Pose {
+function reckonedPose(begin: BeginPlace, brain: Pick<Brain, "drive">): Pose {
   const { xM, yM, headingRad } = brain.drive;
   return composePoses(begin, { xM, yM, headingRad });
 }

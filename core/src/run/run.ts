@@ -44,7 +44,7 @@ export interface Moment {
   restore(): void;
 }
 
-export interface RunParts {
+interface RunParts {
   readonly program: Program;
   readonly body: SimulatedBody;
   /** The robot as the program believes it to be, with what is in force of it. */
@@ -345,14 +345,14 @@ function buttonAt(robot: Robot, slots: readonly number[]): string | null {
   return null;
 }
 
-export interface WatchedReading {
+interface WatchedReading {
   readonly id: string;
   readonly unit: string;
   readonly slot: number;
 }
 
 /** Readings of the sensors a trace keeps, each with its slot. */
-export function watchedReadings(robot: Robot): WatchedReading[] {
+function watchedReadings(robot: Robot): WatchedReading[] {
   const heads = robot.servos.filter((servo) => servo.kind === "positional");
   const sensors = robot.sensors.filter((sensor) => sensor.kind !== "gyro");
   const names = [...sensors, ...heads].map((part) => part.name);
@@ -369,13 +369,13 @@ export function poseDeg(pose: Pose): PoseDeg {
   return { xM: pose.xM, yM: pose.yM, headingDeg: pose.headingRad * DEG_PER_RAD };
 }
 
-export function stepSummary(record: StepRecord): StepSummary {
+function stepSummary(record: StepRecord): StepSummary {
   const { step, pass, text, line, task, startTick, endTick, endedBy, timed } = record;
   return { step, pass, text, line, task, startMs: startTick * TICK_MS, endMs: endTick * TICK_MS, endedBy, timed };
 }
 
 /** What distance sensors heard. @param echoes - in order of time */
-export function heardThings(echoes: readonly EchoRecord[]): Heard[] {
+function heardThings(echoes: readonly EchoRecord[]): Heard[] {
   const things = new Map<string, { sensor: string; what: string; firstMs: number; nearestM: number }>();
   for (const { sensor, what, tick, distanceM } of echoes) {
     if (what === "") continue;

@@ -6,7 +6,7 @@ import type { RandomStream } from "../math/random.js";
 import type { SensorScene } from "./scene.js";
 
 /** Height its spot size is stated for, m. */
-export const REFERENCE_HEIGHT_M = 0.008;
+const REFERENCE_HEIGHT_M = 0.008;
 /**
  * Light below this share of the threshold means that a spot sees nothing but line. A pair astride a line has half of it
  * under each spot, which is about as light as the threshold itself: that is no crossing.
@@ -15,7 +15,7 @@ const FULLY_DARK = 0.6;
 /** Spots of a row that must be dark at once for a crossing, as a share of the row. */
 const CROSSING_SHARE = 0.7;
 
-export interface FloorTruth {
+interface FloorTruth {
   readonly xM: number;
   readonly yM: number;
   readonly zM: number;

@@ -2,7 +2,7 @@
 // range. `scale` is true over read.
 import type { RandomStream } from "../math/random.js";
 
-export interface GyroTruth {
+interface GyroTruth {
   readonly scale: number;
   /** For turning clockwise; left out where it is the same. */
   readonly scaleClockwise?: number;

@@ -5,9 +5,9 @@ import type { ConeAnswer } from "./cone.js";
 import type { SensorScene } from "./scene.js";
 
 /** Shade its threshold is stated for: white, matt. */
-export const WHITE_REFLECTANCE = 0.9;
+const WHITE_REFLECTANCE = 0.9;
 
-export interface NearTruth {
+interface NearTruth {
   readonly xM: number;
   readonly yM: number;
   readonly zM: number;

@@ -1,6 +1,6 @@
 // A potentiometer on a shaft: its angle in 1024 steps over its travel, held at its ends.
 
-export const POTENTIOMETER_STEPS = 1024;
+const POTENTIOMETER_STEPS = 1024;
 
 /** Angle it reads, rad. @param travelRad - from its one end, at 0, to the other */
 export function potentiometerReading(angleRad: number, travelRad: number): number {

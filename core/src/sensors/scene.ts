@@ -34,7 +34,7 @@ interface FixedFace {
 }
 
 /** Pose of the robot's frame, as numbers that change in place. */
-export interface FramePose {
+interface FramePose {
   xM: number;
   yM: number;
   headingRad: number;

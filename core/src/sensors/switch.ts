@@ -2,7 +2,7 @@
 // change; wired without a pull-up its line floats, and an open switch reads anything.
 import type { RandomStream } from "../math/random.js";
 
-export interface SwitchTruth {
+interface SwitchTruth {
   /** Push that closes it, N. */
   readonly forceN: number;
   readonly bounceTicks: number;

@@ -5,7 +5,7 @@ import type { RandomStream } from "../math/random.js";
 import { cos, sin } from "../math/trig.js";
 import type { RayHit, SensorScene } from "./scene.js";
 
-export interface TagTruth {
+interface TagTruth {
   readonly xM: number;
   readonly yM: number;
   readonly zM: number;

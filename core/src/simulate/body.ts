@@ -30,7 +30,7 @@ const MOST_ECHOES = 5000;
 /** Robots that lift a wheel for this long are said to tip, ticks. */
 const TIPPING_TICKS = 5;
 
-export interface BodyParts {
+interface BodyParts {
   readonly world: World;
   /** The robot as it is built. */
   readonly robot: Robot;

@@ -22,7 +22,7 @@ const LETS_GO_M = 0.004;
 /** An arm's outline is made anew after it moved this far. */
 const OUTLINE_EVERY_RAD = 0.03;
 
-export interface FreePart {
+interface FreePart {
   readonly index: number;
   /** Place among the motors its board knows; -1 for one it does not know. */
   readonly onBoard: number;

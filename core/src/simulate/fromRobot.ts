@@ -183,9 +183,7 @@ function steeringSpec(robot: Robot, known: RobotInForce, deviations: Deviations)
 }
 
 /** Solid things of a field as the physics takes them. */
-export function fixedThings(
-  field: Field,
-): Pick<WorldSpec, "segments" | "segmentHeightsM" | "discs" | "loads" | "ramps"> {
+function fixedThings(field: Field): Pick<WorldSpec, "segments" | "segmentHeightsM" | "discs" | "loads" | "ramps"> {
   const faces = solidFaces(field);
   return {
     segments: faces.map(({ ends }) => ends),
@@ -197,7 +195,7 @@ export function fixedThings(
 }
 
 /** Yaw inertia about the centre of mass, kg m². */
-export function yawInertia(robot: Robot): number {
+function yawInertia(robot: Robot): number {
   const { centreOfMassM, outlineM, inertiaKgM2, massKg } = robot.chassis;
   return inertiaKgM2 ?? massKg * gyrationM2(outlineM, [centreOfMassM[0], centreOfMassM[1]]);
 }

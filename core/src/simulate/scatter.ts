@@ -36,7 +36,7 @@ export function usualScatter(): Scatter {
 }
 
 /** What can be changed about one draw, by its key: how wide it scatters, and by how many standard errors it is off. */
-export interface Adjustment {
+interface Adjustment {
   readonly width: number;
   readonly shift: number;
 }

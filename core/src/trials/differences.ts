@@ -4,7 +4,7 @@ import { composePoses, inversePose, type Pose, wrapAngle } from "../geometry/pos
 import { PI } from "../math/trig.js";
 import { type Trace, traceColumn } from "./trace.js";
 
-export interface ComparedRun {
+interface ComparedRun {
   readonly trace: Trace;
   readonly steps: readonly {
     readonly step: string;
@@ -17,7 +17,7 @@ export interface ComparedRun {
   }[];
 }
 
-export interface StepDifference {
+interface StepDifference {
   readonly step: string;
   readonly pass: number;
   readonly text: string;

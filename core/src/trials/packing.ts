@@ -17,9 +17,9 @@ export const LARGEST_UNPACKED = 40 * 1024 * 1024;
 const LARGEST_HEADER = 8 * 1024 * 1024;
 /** Twice the steps and all the notes that a run writes down. */
 export const MOST_EVENTS = 50_000;
-export const MOST_TRACE_COLUMNS = 512;
+const MOST_TRACE_COLUMNS = 512;
 /** Rows of a run of ten minutes and its settling, with room. */
-export const MOST_TRACE_ROWS = 70_000;
+const MOST_TRACE_ROWS = 70_000;
 const LONGEST_ID = 200;
 const LONGEST_NOTE = 2000;
 /** Packed bytes inflated at a time: deflate makes at most about 1,030 times as many of them. */
@@ -63,7 +63,7 @@ function dataStartOf(headerLength: number): number {
   return 4 + Math.floor((headerLength + 3) / 4) * 4;
 }
 
-export type TraceReading = { ok: true; trace: Trace } | { ok: false; message: string };
+type TraceReading = { ok: true; trace: Trace } | { ok: false; message: string };
 type HeaderReading = { ok: true; header: Header } | { ok: false; message: string };
 
 function bad(message: string): { ok: false; message: string } {

@@ -40,7 +40,7 @@ export function recordedHands(trace: Trace): ((tick: number) => Handset | null) 
   };
 }
 
-export type ScriptedHands =
+type ScriptedHands =
   | { readonly ok: true; readonly hands: (tick: number) => Handset | null }
   | { readonly ok: false; readonly why: string };
 

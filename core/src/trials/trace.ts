@@ -9,7 +9,7 @@ export interface ColumnInfo {
   readonly unit: string;
 }
 
-export interface TraceColumn extends ColumnInfo {
+interface TraceColumn extends ColumnInfo {
   readonly startTick: number;
   readonly everyTicks: number;
   readonly values: Float32Array;

@@ -11,7 +11,7 @@ export interface Quantity {
   readonly digits: string;
 }
 
-export type QuantityReading = { ok: true; quantity: Quantity } | { ok: false; message: string };
+type QuantityReading = { ok: true; quantity: Quantity } | { ok: false; message: string };
 
 const PATTERN = /^([+-]?)(\d+(?:\.\d+)?)\s*([A-Za-z%]+(?:\/[A-Za-z%]+)*)?$/;
 

@@ -1,7 +1,7 @@
 // One term for one thing: what each word of the screens means, and what else people call it. Search finds things by
 // both; docs/words.md is written from here.
 
-export interface Term {
+interface Term {
   readonly term: string;
   /** One short sentence without its full stop. */
   readonly means: string;
@@ -11,7 +11,7 @@ export interface Term {
   readonly page: string;
 }
 
-export interface TermGroup {
+interface TermGroup {
   readonly title: string;
   readonly terms: readonly Term[];
 }

@@ -26,7 +26,7 @@ const buildSchema = z.object({
   formerly: z.string().min(1).max(40).optional(),
 });
 
-export interface DeviceOptions {
+interface DeviceOptions {
   /** Where robots and their shelves are kept. */
   readonly folder: string;
   readonly port: number;

@@ -14,7 +14,7 @@ import {
 } from "@giddy-pebble/core";
 import { z } from "zod";
 
-export interface Shelved {
+interface Shelved {
   readonly entry: ShelfEntry;
   readonly program: ProgramPackage;
 }

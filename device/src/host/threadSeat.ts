@@ -21,7 +21,7 @@ const MEMORY = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 16 } as 
 /** What may wait for a reader that does not read, bytes; beyond, the link is closed. */
 const MOST_WAITING = 4 * 1024 * 1024;
 
-export interface ThreadOptions {
+interface ThreadOptions {
   /** Script of the thread; another one in tests of threads that hang. */
   readonly script?: URL;
   readonly silentMs?: number;

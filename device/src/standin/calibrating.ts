@@ -38,14 +38,7 @@ export function carryOut(standIn: StandIn, id: string, believed: Robot, rows?: n
 }
 
 /** Everything a two-wheel robot with a gyro needs: gyro first, since its drives are steered by it. */
-export const WHOLE_ORDER = [
-  "gyro-rest",
-  "gyro-scale",
-  "wheel-size",
-  "straight-driving",
-  "turning-width",
-  "square",
-] as const;
+const WHOLE_ORDER = ["gyro-rest", "gyro-scale", "wheel-size", "straight-driving", "turning-width", "square"] as const;
 
 /** @returns the robot with all that was found in force */
 export function calibrateWhole(
@@ -97,11 +90,11 @@ export function meanEnd(standIn: StandIn, text: string, believed: Robot, runs: n
   };
 }
 
-export const DRIVE_2M = "cairn 1\nmission\n  wait 0.5 s\n  go 2 m at 25 cm/s\n  wait 0.5 s\n";
-export const TURN_90 = "cairn 1\nmission\n  wait 0.5 s\n  turn left 90 deg at 90 deg/s\n  wait 0.5 s\n";
+const DRIVE_2M = "cairn 1\nmission\n  wait 0.5 s\n  go 2 m at 25 cm/s\n  wait 0.5 s\n";
+const TURN_90 = "cairn 1\nmission\n  wait 0.5 s\n  turn left 90 deg at 90 deg/s\n  wait 0.5 s\n";
 
 /** What the check drives show, in mm and deg. */
-export interface CheckDrives {
+interface CheckDrives {
   readonly alongMm: number;
   readonly asideMm: number;
   readonly turnDeg: number;

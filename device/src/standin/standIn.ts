@@ -40,7 +40,7 @@ import {
 import { ByHand, HAND_PROGRAM } from "./byHand.js";
 import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
 
-export type Doing = "idle" | "running" | "driven" | "restarting";
+type Doing = "idle" | "running" | "driven" | "restarting";
 /** Standard deviations of a tape reading, m and rad. */
 export const TAPE = { positionM: 0.001, headingRad: (0.5 * PI) / 180 } as const;
 
@@ -64,7 +64,7 @@ interface Running {
   signsRead: number;
 }
 
-export type StartResult = { readonly ok: true } | { readonly ok: false; readonly why: string };
+type StartResult = { readonly ok: true } | { readonly ok: false; readonly why: string };
 
 export class StandIn {
   doing: Doing = "idle";

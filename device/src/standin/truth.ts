@@ -50,13 +50,13 @@ export interface HiddenTruth {
 }
 
 /** Effects that no estimator models. */
-export interface StandInOddities extends Oddities {
+interface StandInOddities extends Oddities {
   readonly commandDelayTicks: number;
   /** Heading wander from bumps, rad for the square root of a metre. */
   readonly bumpRad: number;
 }
 
-export const NO_ODDITIES: StandInOddities = {
+const NO_ODDITIES: StandInOddities = {
   wobble: [0, 0],
   wobblePhaseRad: [0, 0],
   tiltX: 0,

@@ -6,7 +6,7 @@ import type { Duplex } from "node:stream";
 import { refusal } from "./guard.js";
 
 /** @returns the robot a link is asked for, or null for any other address */
-export function linkedRobot(url: string | undefined): string | null {
+function linkedRobot(url: string | undefined): string | null {
   return /^\/link\/([a-z0-9-]{1,60})$/.exec(url ?? "")?.[1] ?? null;
 }
 

@@ -112,7 +112,7 @@ function parse(text: string): unknown {
 }
 
 /** Walks a value without recursion. @throws Unreadable for what cannot be kept: too deep, or signs that are no text */
-export function checkValue(value: unknown): void {
+function checkValue(value: unknown): void {
   const open: { value: unknown; depth: number }[] = [{ value, depth: 0 }];
   for (let next = open.pop(); next; next = open.pop()) {
     if (typeof next.value === "string") checkText(next.value);

@@ -67,7 +67,7 @@ export async function inTransaction<T>(work: (db: Queryable) => Promise<T>): Pro
 }
 
 /** What kept the database from answering: a full disk, or anything that may be gone when it is asked again. */
-export type DatabaseTrouble = "full" | "unavailable";
+type DatabaseTrouble = "full" | "unavailable";
 
 const SYSTEM_CODES = new Set(["ECONNREFUSED", "ECONNRESET", "EPIPE", "ETIMEDOUT", "ENOENT", "EHOSTUNREACH"]);
 /**

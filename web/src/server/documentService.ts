@@ -29,7 +29,7 @@ import {
 const LARGEST_DOCUMENT = 2_000_000;
 
 /** No accounts yet: everything is written by the local person. */
-export const LOCAL_AUTHOR = "local";
+const LOCAL_AUTHOR = "local";
 
 export interface OpenDocument {
   readonly document: DocumentRow;
@@ -191,7 +191,7 @@ export async function namingOnce<T>(name: string, work: (db: Queryable) => Promi
   }
 }
 
-export interface Creation {
+interface Creation {
   readonly kind: DocumentKind;
   readonly name: string;
   readonly content: Content;
@@ -266,7 +266,7 @@ export async function followRename(
   }
 }
 
-export interface DraftSave {
+interface DraftSave {
   readonly content: Content;
   readonly baseRevision: number;
   /** Version of the draft this one was typed over; 0 when there was none. */
@@ -295,7 +295,7 @@ export async function saveDraft(team: string, id: string, save: DraftSave): Prom
   });
 }
 
-export interface RevisionCut extends DraftSave {
+interface RevisionCut extends DraftSave {
   readonly reason: string;
   readonly name: string | null;
 }

@@ -3,7 +3,7 @@ import { robotListSchema } from "@giddy-pebble/core";
 import { pool } from "./database.js";
 import { askRobots } from "./robots.js";
 
-export interface PartHealth {
+interface PartHealth {
   readonly ok: boolean;
   /** A sentence; empty while it is well. */
   readonly why: string;

@@ -9,7 +9,7 @@ const LONGEST_PX = 1600;
 /** Most pixels that are unpacked: a small file can hold very many. */
 const MOST_PIXELS = 100_000_000;
 
-export type Photo =
+type Photo =
   | { readonly ok: true; readonly asset: string; readonly width: number; readonly height: number }
   | { readonly ok: false; readonly problem: string };
 

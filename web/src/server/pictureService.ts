@@ -43,7 +43,7 @@ export async function pictureOf(team: string, id: string): Promise<string | null
   return fieldSketch(field, x && y ? { x, y } : null);
 }
 
-export interface DocumentFile {
+interface DocumentFile {
   readonly name: string;
   readonly type: string;
   readonly text: string;

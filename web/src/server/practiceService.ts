@@ -5,7 +5,7 @@ import { findDocumentByName, findRevision } from "./repositories/documents.js";
 import { dateTrial } from "./repositories/project.js";
 import { insertTrial } from "./repositories/trials.js";
 
-export interface PracticeMark {
+interface PracticeMark {
   /** Name of the mission. */
   readonly mission: string;
   /** From the beginning of the round, and since the mark before, s. */

@@ -1,7 +1,7 @@
 // The list of robots, asked of the stand-ins' process on this machine.
 import { z } from "zod";
 
-export type RobotAnswer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly why: string };
+type RobotAnswer<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly why: string };
 
 const NONE = "The simulated robots do not answer. They are started again by themselves; try in a few seconds.";
 

@@ -6,9 +6,7 @@ import { inTransaction } from "./database.js";
 import { ownsRevision } from "./repositories/documents.js";
 import { insertTrace, insertTrial, type NewTrial } from "./repositories/trials.js";
 
-export type TrialOutcome =
-  | { readonly ok: true; readonly id: string }
-  | { readonly ok: false; readonly problem: string };
+type TrialOutcome = { readonly ok: true; readonly id: string } | { readonly ok: false; readonly problem: string };
 
 const inflateInPool = promisify(inflateRaw);
 

@@ -80,7 +80,6 @@ const listedRevisionView = z.object({
 export type ListedRevision = z.infer<typeof listedRevisionView>;
 
 const revisionView = listedRevisionView.extend({ body: z.unknown(), text: z.string().nullable() });
-export type RevisionView = z.infer<typeof revisionView>;
 
 const draftView = z.object({
   baseRevision: z.number().int(),
@@ -271,7 +270,6 @@ const overviewView = z.object({
   trials: z.object({ count: z.number().int(), worked: z.boolean(), byRobot: z.boolean(), most: z.number().int() }),
   calibratedRobots: z.number().int(),
 });
-export type Overview = z.infer<typeof overviewView>;
 
 const allDocuments = () =>
   cached(["documents"], FRESH.list, () => call("/api/documents", z.object({ documents: z.array(listedView) })));

@@ -22,7 +22,7 @@ export interface SaveBase {
 }
 
 /** Sends a draft as text; how a document is written as text is its workplace's affair. */
-export type SendDraft = (
+type SendDraft = (
   documentId: string,
   baseRevision: number,
   text: string,

@@ -1,7 +1,7 @@
 // What was typed but is not on the server yet, in this browser's IndexedDB: survives a reload and a crash.
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 
-export interface Unsaved {
+interface Unsaved {
   readonly documentId: string;
   readonly text: string;
   readonly baseRevision: number;

@@ -15,7 +15,7 @@ import { collectionTexts } from "./collections.js";
 let worker: Worker | null = null;
 let asked = 0;
 
-export interface MissionText {
+interface MissionText {
   readonly id: string;
   readonly text: string;
 }

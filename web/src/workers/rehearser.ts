@@ -7,7 +7,7 @@ const SILENCE_MS = 500;
 /** A cold one first has to load. */
 const COLD_MS = 10_000;
 
-export interface RehearsalRequest {
+interface RehearsalRequest {
   readonly program: Program;
   readonly robot: unknown;
   readonly field: unknown;
@@ -23,7 +23,7 @@ export interface RehearsalRequest {
 
 type WorkerStart = Extract<WorkerRequest, { type: "rehearse" }>;
 
-export interface RehearsalListener {
+interface RehearsalListener {
   /** Rows since `from`, one array per column of RUN_COLUMNS. */
   rows(from: number, columns: readonly Float32Array[]): void;
   done(summary: RunSummary, trace: Trace): void;

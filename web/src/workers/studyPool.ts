@@ -7,7 +7,7 @@ import { type StudyRequest, studyReply } from "./studyProtocol.js";
 const STRETCH = 4;
 const MOST_WORKERS = 8;
 
-export interface StudyRequestOfPage {
+interface StudyRequestOfPage {
   /** One mission, or several to be compared. */
   readonly programs: readonly Program[];
   readonly robot: unknown;
@@ -25,7 +25,7 @@ export interface Batch {
   readonly step?: FollowedLine;
 }
 
-export interface StudyListener {
+interface StudyListener {
   /** Digests of one batch, in any order. */
   digests(batch: number, digests: readonly RunDigest[]): void;
   lines?(batch: number, runs: readonly LineRun[]): void;

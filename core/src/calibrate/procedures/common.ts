@@ -14,7 +14,7 @@ export function hasEncoders(robot: Robot): boolean {
   return left.motor.encoder !== null && right.motor.encoder !== null;
 }
 
-export const NO_ENCODERS = "This robot has no wheel encoders. Speed at power and timed turns are its procedures.";
+const NO_ENCODERS = "This robot has no wheel encoders. Speed at power and timed turns are its procedures.";
 
 export const notCar = (robot: Robot) => (robot.drive.kind === "car" ? "A car type cannot turn on the spot." : null);
 

@@ -17,7 +17,7 @@ import { readXml, type XmlNode } from "./xml.js";
 export const SVG_KINDS = ["mark", "wall", "obstacle", "zone", "nothing"] as const;
 export type SvgKind = (typeof SVG_KINDS)[number];
 
-export interface SvgChoice {
+interface SvgChoice {
   /** "stroke #RRGGBB", "fill #RRGGBB" or "group NAME". */
   readonly key: string;
   /** How many shapes it is about. */

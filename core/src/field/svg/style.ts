@@ -26,7 +26,7 @@ const INHERITED = [
 ] as const;
 const OWN = ["display", "opacity"] as const;
 
-export function readDeclarations(text: string): Record<string, string> {
+function readDeclarations(text: string): Record<string, string> {
   const found: Record<string, string> = {};
   for (const part of text.split(";")) {
     const colon = part.indexOf(":");

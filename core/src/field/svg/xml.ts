@@ -10,11 +10,9 @@ export interface XmlNode {
   text: string;
 }
 
-export type XmlReading =
-  | { readonly ok: true; readonly root: XmlNode }
-  | { readonly ok: false; readonly problem: string };
+type XmlReading = { readonly ok: true; readonly root: XmlNode } | { readonly ok: false; readonly problem: string };
 
-export const SVG_LIMITS = { bytes: 8_000_000, depth: 120, elements: 60_000 } as const;
+const SVG_LIMITS = { bytes: 8_000_000, depth: 120, elements: 60_000 } as const;
 
 class Refused extends Error {}
 

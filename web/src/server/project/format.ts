@@ -69,7 +69,6 @@ export const trialSchema = z.object({
   startedAt: time,
   trace: z.boolean(),
 });
-export type TrialEntry = z.infer<typeof trialSchema>;
 
 export const studySchema = z.object({
   ...made,

@@ -1,7 +1,7 @@
 // Reading a .zip as it arrives, within limits: a file that unpacks to more than is taken is left in the middle.
 import { Unzip, UnzipInflate } from "fflate";
 
-export const ZIP_LIMITS = {
+const ZIP_LIMITS = {
   /** Bytes of the file itself. */
   packed: 256 * 1024 * 1024,
   /** Bytes of all that is in it. */

@@ -3,9 +3,9 @@ import { z } from "zod";
 import type { Queryable } from "../database.js";
 
 const mediaType = z.enum(["image/png", "image/jpeg"]);
-export type MediaType = z.infer<typeof mediaType>;
+type MediaType = z.infer<typeof mediaType>;
 const assetRow = z.object({ media_type: mediaType, bytes: z.instanceof(Buffer) });
-export type AssetRow = z.infer<typeof assetRow>;
+type AssetRow = z.infer<typeof assetRow>;
 
 /** Keeps a picture; one that is there already stays. */
 export async function keepAsset(

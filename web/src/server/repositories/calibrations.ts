@@ -12,9 +12,9 @@ const calibrationRow = z.object({
   applied_number: z.number().int().nullable(),
   created_at: z.date(),
 });
-export type CalibrationRow = z.infer<typeof calibrationRow>;
+type CalibrationRow = z.infer<typeof calibrationRow>;
 
-export interface NewCalibration {
+interface NewCalibration {
   readonly robot: string;
   readonly quantity: string;
   readonly rows: readonly unknown[];

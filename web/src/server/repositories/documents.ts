@@ -201,7 +201,7 @@ export async function renameDocument(db: Queryable, documentId: string, name: st
   await db.query("update document set name = $2 where id = $1", [documentId, name]);
 }
 
-export interface NewRevision extends Content {
+interface NewRevision extends Content {
   readonly number: number;
   readonly parent: number | null;
   readonly name: string | null;

@@ -23,7 +23,7 @@ export async function everyDocument(db: Queryable, team: string): Promise<WholeD
   return found.rows;
 }
 
-export interface WholeVersion {
+interface WholeVersion {
   readonly id: string;
   readonly number: number;
   readonly parent: number | null;
@@ -59,7 +59,7 @@ export interface Made {
   readonly core_version: string;
 }
 
-export interface WholeTrial extends Made {
+interface WholeTrial extends Made {
   readonly id: string;
   readonly source: string;
   readonly seed: string;
@@ -86,7 +86,7 @@ export async function trialsInOrder(db: Queryable, team: string, from: number, c
   return found.rows;
 }
 
-export interface WholeStudy extends Made {
+interface WholeStudy extends Made {
   readonly seed: string;
   readonly runs: number;
   readonly successes: number;
@@ -101,7 +101,7 @@ export async function studiesInOrder(db: Queryable, team: string): Promise<Whole
   return found.rows;
 }
 
-export interface WholeCalibration {
+interface WholeCalibration {
   readonly robot_id: string;
   readonly quantity: string;
   readonly rows: unknown;

@@ -1,7 +1,7 @@
 // What happened, newest first: versions of documents, calibrations, many rehearsals at once.
 import type { Queryable } from "../database.js";
 
-export interface TimelineRow {
+interface TimelineRow {
   readonly at: Date;
   readonly what: "version" | "calibration" | "study";
   readonly kind: string;

@@ -166,7 +166,7 @@ export async function listTrials(
 }
 
 /** How often a version of a mission worked, in single runs. */
-export interface VersionCount {
+interface VersionCount {
   readonly number: number;
   readonly runs: number;
   readonly successes: number;

@@ -8,7 +8,7 @@ const MIDDLE = PX / 2;
 const RADIUS = MIDDLE - 4;
 
 /** Turns a direction against the chassis (rad, left positive) and a distance (m) into "x,y" of the picture. */
-export type PolarPlace = (rad: number, metres: number) => string;
+type PolarPlace = (rad: number, metres: number) => string;
 
 export function Polar({
   label,

@@ -36,7 +36,7 @@ export interface StageHandle {
   fit(): void;
 }
 
-export interface StageProps {
+interface StageProps {
   /** Null while there is no field. */
   readonly size: { readonly widthM: number; readonly heightM: number } | null;
   /** The view starts anew when this changes. */

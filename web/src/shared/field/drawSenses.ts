@@ -4,7 +4,7 @@ import { floorOffsets, type Pose, type Robot } from "@giddy-pebble/core";
 import type { Pen } from "./drawField.js";
 
 /** A reading by its name at the moment drawn; null when the run does not tell. */
-export type ReadingAt = (id: string) => number | null;
+type ReadingAt = (id: string) => number | null;
 
 export function drawSenses(pen: Pen, robot: Robot, pose: Pose, reading: ReadingAt): void {
   const { context, view, colours } = pen;

@@ -10,7 +10,7 @@ const KNOWN =
   "It can be a mission (.cairn), or a robot or a field (.json). It can be a drawing (.svg), a picture of a mat (.png, .jpg, .webp) or a whole project (.zip).";
 
 /** What became of a file: the page it is open on, or why it is not. */
-export type Opened =
+type Opened =
   | { readonly ok: true; readonly href: string; readonly words: string }
   | { readonly ok: false; readonly problem: string };
 
@@ -81,7 +81,7 @@ async function handOver(file: File): Promise<Opened> {
 }
 
 /** "2 robots": what was taken of a project, in words. */
-export function takenWords(taken: Taken): string {
+function takenWords(taken: Taken): string {
   const some = (n: number, one: string, many: string) => (n === 0 ? [] : [`${n} ${n === 1 ? one : many}`]);
   const list = [
     ...some(taken.documents, "document", "documents"),

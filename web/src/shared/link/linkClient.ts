@@ -14,11 +14,11 @@ import {
 type WithoutAsk<T> = T extends { ask: number } ? Omit<T, "ask"> : never;
 export type Asking = WithoutAsk<ToRobot>;
 
-export type LinkAnswer<T = FromRobot> =
+type LinkAnswer<T = FromRobot> =
   | { readonly ok: true; readonly frame: T }
   | { readonly ok: false; readonly why: string };
 
-export interface LinkEvents {
+interface LinkEvents {
   frame(frame: FromRobot): void;
   /** The link is gone; `why` is a sentence. Called once. */
   closed(why: string): void;

@@ -13,7 +13,7 @@ import { create } from "zustand";
 import { api } from "../api.js";
 import { LINK_LOST, LinkClient } from "./linkClient.js";
 
-export interface FoundRobot {
+interface FoundRobot {
   readonly id: string;
   readonly name: string;
   readonly simulated: boolean;
@@ -21,7 +21,7 @@ export interface FoundRobot {
   readonly packVolts: number;
 }
 
-export interface LinkState {
+interface LinkState {
   /** Robots that can be linked; null before anybody looked. */
   found: readonly FoundRobot[] | null;
   /** Robot this browser wants to be linked to. */
@@ -201,7 +201,7 @@ export function packageText(text: string, robot: unknown, field: unknown): strin
 
 export const packageHash = sha256;
 
-export type SendOutcome = { readonly ok: true } | { readonly ok: false; readonly why: string };
+type SendOutcome = { readonly ok: true } | { readonly ok: false; readonly why: string };
 
 /**
  * Puts a package on the robot's shelf, part by part.
@@ -238,7 +238,7 @@ export async function sendPackage(
   return { ok: true };
 }
 
-export type RobotRun =
+type RobotRun =
   | { readonly ok: true; readonly summary: RunSummary; readonly trace: Trace }
   | { readonly ok: false; readonly why: string };
 

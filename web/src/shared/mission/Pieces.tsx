@@ -132,7 +132,7 @@ function NameField({ piece, onChange }: { piece: Piece; onChange: (text: string)
 }
 
 /** Gives the number a name at the top of the mission. @returns why not, or null */
-export function giveName(piece: Piece, name: string): string | null {
+function giveName(piece: Piece, name: string): string | null {
   const { mission, prepared } = useMission.getState();
   if (!/^[A-Za-z_]\w*$/.test(name)) return "A name has letters, digits and _, and begins with a letter.";
   if (NEVER_NAMES.has(name)) return `"${name}" is a word of the language.`;

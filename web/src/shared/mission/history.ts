@@ -1,6 +1,6 @@
 // The one history of a mission's text, for both views: a pure reducer. Lines carry ids that outlive edits.
 
-export interface Snapshot {
+interface Snapshot {
   readonly text: string;
   /** One id per line of the text. */
   readonly lineIds: readonly string[];

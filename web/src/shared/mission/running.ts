@@ -28,7 +28,7 @@ function randomSeed(): number {
 }
 
 /** What the robot kept in its latest run of this mission. */
-export function keptByRobot(): Remembered | null {
+function keptByRobot(): Remembered | null {
   const kept = get().robotResult?.summary.remembered ?? [];
   return kept.length === 0 ? null : Object.fromEntries(kept.map((one) => [one.name, one]));
 }

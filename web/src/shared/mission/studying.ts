@@ -41,7 +41,7 @@ export interface Study {
   readonly helps: Helping | null;
 }
 
-export interface Helping {
+interface Helping {
   readonly done: number;
   readonly all: number;
   readonly running: boolean;

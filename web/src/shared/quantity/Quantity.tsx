@@ -2,7 +2,7 @@
 import { findUnit, plainDigits, readQuantity } from "@giddy-pebble/core";
 import { QuantityField } from "./QuantityField.js";
 
-export interface QuantityProps {
+interface QuantityProps {
   readonly label: string;
   readonly hint?: string;
   /** SI. */

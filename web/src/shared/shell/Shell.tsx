@@ -35,7 +35,7 @@ export type Phase =
   | { readonly is: "ready" };
 
 /** How changes are taken back. Without redo nothing can be done again. */
-export interface Undoing {
+interface Undoing {
   readonly undo: () => void;
   readonly redo?: () => void;
 }
@@ -47,7 +47,7 @@ interface Around {
 
 const AroundContext = createContext<Around>({ undoing: null, toggleHelp: () => {} });
 
-export interface WorkplaceProps {
+interface WorkplaceProps {
   id: WorkplaceId | "home" | "help" | "run";
   phase: Phase;
   /** What is opened: "robot", "field", "trials". */

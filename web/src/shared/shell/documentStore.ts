@@ -42,7 +42,7 @@ type Reading<T> =
   | { readonly ok: true; readonly document: T }
   | { readonly ok: false; readonly problems: readonly string[] };
 
-export interface DocumentKindOptions<T extends { readonly name: string }> {
+interface DocumentKindOptions<T extends { readonly name: string }> {
   readonly kind: "robot" | "field" | "notebook";
   readonly place: PlaceKey;
   get(): DocumentSlice<T>;

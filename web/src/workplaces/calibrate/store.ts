@@ -113,7 +113,7 @@ function adopt(open: OpenView): boolean {
   return true;
 }
 
-export async function loadHistory(): Promise<void> {
+async function loadHistory(): Promise<void> {
   const { open } = get();
   if (!open) return;
   const list = await api.calibrations(open.id);

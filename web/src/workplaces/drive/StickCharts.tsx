@@ -17,7 +17,7 @@ const SIZE = 132;
 const GRID = 41;
 
 /** Places of the stick square as a handset, for the ways of mixing that use one stick, two, or one for each side. */
-export function squareHands(mode: StickMode, across: number, forward: number): Handset {
+function squareHands(mode: StickMode, across: number, forward: number): Handset {
   const sticks: Handset["sticks"] =
     mode === "tank"
       ? [-across, 0, forward, 0]

@@ -15,21 +15,21 @@ const LOST_AFTER_MS = 1500;
 /** Samples kept for the strips: ten seconds. */
 const STRIP = 500;
 
-export interface LinkFigures {
+interface LinkFigures {
   /** Median of the round trips of the last ten seconds, ms; null before the first. */
   readonly roundTripMs: number | null;
   /** Share of frames of the last ten seconds without an answer. */
   readonly lost: number | null;
 }
 
-export interface Laps {
+interface Laps {
   readonly times: readonly number[];
   readonly beganSec: number | null;
   readonly passed: number;
   readonly gates: number;
 }
 
-export interface DriveState {
+interface DriveState {
   /** Asked for and not yet over. */
   driving: boolean;
   figures: LinkFigures;
@@ -207,7 +207,7 @@ function lapKey(): string {
 }
 
 /** Laps of earlier drives, newest last. */
-export function keptLaps(): number[] {
+function keptLaps(): number[] {
   try {
     const kept: unknown = JSON.parse(localStorage.getItem(lapKey()) ?? "[]");
     return Array.isArray(kept) ? kept.filter((lap): lap is number => typeof lap === "number" && lap > 0) : [];

@@ -20,7 +20,7 @@ const layoutSchema = z.object({
   /** The pad's button for each button of ours. */
   buttons: z.array(z.number().int().min(0).nullable()).length(BUTTONS.length),
 });
-export type PadLayout = z.infer<typeof layoutSchema>;
+type PadLayout = z.infer<typeof layoutSchema>;
 
 /** The W3C standard layout: axes count right and back as positive. */
 const STANDARD: PadLayout = {
@@ -33,9 +33,9 @@ const STANDARD: PadLayout = {
   buttons: BUTTONS.map((_, i) => i),
 };
 
-export type Learning = { readonly what: "stick" | "button"; readonly index: number };
+type Learning = { readonly what: "stick" | "button"; readonly index: number };
 
-export interface HandsState {
+interface HandsState {
   /** Name of the pad in use; null without one. */
   pad: string | null;
   /** It says itself that its axes are the standard ones. */

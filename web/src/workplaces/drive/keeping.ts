@@ -29,7 +29,7 @@ export interface Blind {
   readonly stepsMissM: number;
 }
 
-export interface KeepState {
+interface KeepState {
   tolerance: FitTolerance;
   fitted: FittedDrive | null;
   blind: Blind | null;
@@ -76,7 +76,7 @@ export function fitShown(tolerance: FitTolerance = get().tolerance): void {
 }
 
 /** The mission with the fitted steps where the driver was. */
-export function keptText(): string | null {
+function keptText(): string | null {
   const { fitted } = get();
   const { mission } = useMission.getState();
   if (!fitted || fitted.steps.length === 0) return null;

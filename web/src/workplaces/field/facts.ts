@@ -16,7 +16,7 @@ import {
   thingOf,
 } from "@giddy-pebble/core";
 
-export interface NumberFact {
+interface NumberFact {
   readonly key: string;
   readonly label: string;
   readonly hint?: string;

@@ -23,7 +23,7 @@ export interface Span {
   readonly most: number;
 }
 
-export interface ProbeState {
+interface ProbeState {
   readonly robotId: string | null;
   readonly robot: Robot | null;
   /** Why there is nothing to see. */
@@ -61,7 +61,7 @@ export function derived(field: Field): Pick<FieldState, "problems"> {
   return { problems: checkField(field) };
 }
 
-export function emptyField(name: string): Field {
+function emptyField(name: string): Field {
   const table = findStart("table");
   if (!table) throw new Error("there is no ready start called table");
   return makeField(table, name);

@@ -4,7 +4,6 @@ import {
   type Alignment,
   addThing,
   alignThings,
-  boundsOfRefs,
   type Clip,
   changeThing,
   copyThings,
@@ -115,7 +114,7 @@ export function chooseAlso(ref: ThingRef): void {
 }
 
 /** What is chosen, in words. */
-export function chosenWords(refs: readonly ThingRef[], field: Field): string {
+function chosenWords(refs: readonly ThingRef[], field: Field): string {
   const [ref] = refs;
   if (ref && refs.length === 1) return thingName(field, ref);
   return `${refs.length} things`;
@@ -125,11 +124,7 @@ export function takeTool(tool: ToolId): void {
   set({ tool, drawing: null, typed: null, measure: [], snapped: null, chosen: tool === "choose" ? get().chosen : [] });
 }
 
-export function changeChosen(
-  label: string,
-  act: (field: Field, refs: readonly ThingRef[]) => Field,
-  typing?: string,
-): void {
+function changeChosen(label: string, act: (field: Field, refs: readonly ThingRef[]) => Field, typing?: string): void {
   const { field, chosen } = get();
   const free = chosen.filter((ref) => !isLocked(ref));
   if (free.length === 0) {
@@ -341,11 +336,4 @@ export async function missionHere(): Promise<string | null> {
   if (!made.ok) return made.message;
   window.location.assign(linkTo(`/mission?mission=${made.value.document.id}`));
   return null;
-}
-
-/** Where things are when they were chosen together, for typing how far apart copies stand. */
-export function chosenSize(): Point {
-  const { field, chosen } = get();
-  const bounds = boundsOfRefs(field, chosen);
-  return bounds ? [bounds.highX - bounds.lowX, bounds.highY - bounds.lowY] : [0.1, 0.1];
 }

@@ -3,7 +3,7 @@
 import { type Robot, type Trace, traceColumn } from "@giddy-pebble/core";
 
 /** One band of a strip: for every step of strength the path of its stretches. */
-export interface Band {
+interface Band {
   readonly id: string;
   /** The reading with its unit, for a moment. */
   readonly words: (tick: number) => string;

@@ -12,7 +12,7 @@ import { checkGyro, describedRobot, heldVersions, type Looked } from "./looking.
 import { useNotebook } from "./state.js";
 import { replace } from "./store.js";
 
-export type PitPage = Extract<NotebookPage, { kind: "pit" }>;
+type PitPage = Extract<NotebookPage, { kind: "pit" }>;
 
 export const USUAL_LINES = [
   "Screws of the wheels are tight",

@@ -7,7 +7,7 @@ import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore
 /** What a page is made of now; a sentence when it could not be made. */
 export type Made = { readonly blocks: readonly PageBlock[] } | { readonly trouble: string };
 
-export interface NotebookState extends DocumentSlice<Notebook> {
+interface NotebookState extends DocumentSlice<Notebook> {
   notebook: Notebook;
   /** Id of the page on the screen. */
   page: string | null;

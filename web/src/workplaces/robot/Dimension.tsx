@@ -5,7 +5,7 @@ import { QuantityField } from "../../shared/quantity/QuantityField.js";
 const LENGTH = findUnit("mm")?.dimension;
 
 /** Metres from what was typed, such as "62 mm" or "2.5 in"; null when it is not a length. */
-export function typedMetres(text: string): number | null {
+function typedMetres(text: string): number | null {
   if (!LENGTH) return null;
   const read = readQuantity(text, LENGTH, "mm");
   return read.ok ? read.quantity.value : null;

@@ -75,7 +75,7 @@ export function NewRobotForm({ first }: { first: boolean }) {
 }
 
 /** Saves the robot on the screen as a file of our open format. */
-export function exportRobot(): void {
+function exportRobot(): void {
   const { robot } = useRobot.getState();
   const address = URL.createObjectURL(new Blob([`${JSON.stringify(robot, null, 2)}\n`], { type: "application/json" }));
   const link = document.createElement("a");

@@ -16,7 +16,7 @@ import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore
 
 export type SidePanel = "none" | "catalogue" | "versions" | "first-roll" | "new";
 
-export interface RobotState extends DocumentSlice<Robot> {
+interface RobotState extends DocumentSlice<Robot> {
   robot: Robot;
   selected: string;
   mirror: boolean;
