@@ -3,10 +3,17 @@ import { SetupError, say } from "./say.mjs";
 
 /** Pauses before a child is started again, ms; the last one stays. */
 const PAUSES = [300, 1000, 2000, 4000, 8000, 15_000];
+/** From so many restarts in a row on it is told how many there were. */
+const MANY = 5;
 /** A child that lived this long starts the pauses afresh, ms. */
 const WELL_MS = 30_000;
 /** For a child to stop when it is asked to, ms; then it is ended. */
 const STOPPING_MS = 8000;
+
+/** Pause before a child that ended so many times in a row is started again, ms. @param {number} times */
+export function pauseAfter(times) {
+  return /** @type {number} */ (PAUSES[Math.min(times - 1, PAUSES.length - 1)]);
+}
 
 /** @typedef {import("node:child_process").ChildProcess} Child */
 
@@ -34,8 +41,10 @@ function untilServing(child) {
  * @param {() => Child} make
  * @param {(child: Child) => void} [born] - told of each child
  * @param {Promise<void>} [asked] - to stop: nobody waits for the child to serve any longer
+ * @param {{ paused?: (times: number) => number, tell?: (words: string) => void }} [how]
  */
-export async function keepRunning(title, make, born = () => {}, asked = new Promise(() => {})) {
+export async function keepRunning(title, make, born = () => {}, asked = new Promise(() => {}), how = {}) {
+  const { paused = pauseAfter, tell = say } = how;
   let wanted = true;
   let restarts = 0;
   /** @type {NodeJS.Timeout | null} */
@@ -52,9 +61,13 @@ export async function keepRunning(title, make, born = () => {}, asked = new Prom
     void untilExit(made).then(() => {
       if (!wanted || !served) return;
       if (performance.now() - since > WELL_MS) restarts = 0;
-      const pause = PAUSES[Math.min(restarts, PAUSES.length - 1)];
       restarts += 1;
-      say(`${title} stopped by itself and is started again`);
+      const pause = paused(restarts);
+      tell(
+        restarts < MANY
+          ? `${title} stopped by itself and is started again`
+          : `${title} stopped by itself ${restarts} times in a row. It is tried again in ${pause / 1000} s; its last words are above.`,
+      );
       timer = setTimeout(begin, pause);
     });
     born(made);

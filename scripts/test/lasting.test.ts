@@ -8,7 +8,7 @@ import { endLeftovers, rememberChildren } from "../lib/children.mjs";
 import { readJsonFile, writeWhole } from "../lib/files.mjs";
 import { takeLock } from "../lib/lock.mjs";
 import { bornAt, isMarked, mark } from "../lib/process.mjs";
-import { keepRunning } from "../lib/supervise.mjs";
+import { keepRunning, pauseAfter } from "../lib/supervise.mjs";
 import { usedPackages } from "../notices.mjs";
 
 let folder = "";
@@ -110,6 +110,38 @@ describe("a child that is kept running", () => {
     await kept.stop();
     expect(bornAt(born[1] ?? 0)).toBeNull();
     expect(born).toHaveLength(2);
+  });
+
+  test("that ends again and again is started with growing pauses, and after five times that is told", async () => {
+    const file = path.join(folder, "failing.mjs");
+    const once = path.join(folder, "served");
+    writeFileSync(
+      file,
+      `import { existsSync, writeFileSync } from "node:fs";
+       if (existsSync(${JSON.stringify(once)})) process.exit(3);
+       writeFileSync(${JSON.stringify(once)}, "");
+       process.send({}); process.on("disconnect", () => process.exit());`,
+    );
+    const told: string[] = [];
+    const asked: number[] = [];
+    const paused = (times: number) => {
+      asked.push(times);
+      return 1;
+    };
+    const kept = await keepRunning("the robots", () => fork(file), undefined, undefined, {
+      paused,
+      tell: (words) => told.push(words),
+    });
+    kept.renew();
+    await expect.poll(() => told.length, { timeout: 20_000 }).toBeGreaterThanOrEqual(6);
+    await kept.stop();
+    expect(asked.slice(0, 6)).toEqual([1, 2, 3, 4, 5, 6]);
+    expect(told.slice(0, 4).every((words) => words === "the robots stopped by itself and is started again")).toBe(true);
+    expect(told[4]).toMatch(/^the robots stopped by itself 5 times in a row/);
+    expect(told[5]).toMatch(/^the robots stopped by itself 6 times in a row/);
+    const pauses = [1, 2, 3, 4, 5, 6, 7].map(pauseAfter);
+    for (let i = 1; i < 6; i += 1) expect(pauses[i]).toBeGreaterThan(pauses[i - 1] as number);
+    expect(pauses[6]).toBe(pauses[5]);
   });
 
   test("that ends while it starts is one sentence", async () => {

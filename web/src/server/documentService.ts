@@ -148,11 +148,12 @@ function mentionsOf(kind: DocumentKind, content: Content): Mentions | null {
 
 export async function mention(
   db: Queryable,
+  team: string,
   document: Pick<DocumentRow, "id" | "kind">,
   content: Content,
 ): Promise<void> {
   const mentions = mentionsOf(document.kind, content);
-  if (mentions) await keepMentions(db, document.id, mentions);
+  if (mentions) await keepMentions(db, team, document.id, mentions);
 }
 
 /** A robot's or field's name is in its body; the document follows it when a revision is cut. */
@@ -206,7 +207,7 @@ export async function createDocument(team: string, creation: Creation): Promise<
     const content = await storable(db, team, kind, creation.content);
     if (await findDocumentByName(db, team, kind, name)) return { ok: false, why: "name-taken", name };
     const document = await insertDocument(db, team, kind, name);
-    await insertRevision(db, document.id, {
+    await insertRevision(db, team, document.id, {
       ...content,
       number: 1,
       parent: null,
@@ -215,7 +216,7 @@ export async function createDocument(team: string, creation: Creation): Promise<
       author: LOCAL_AUTHOR,
       contentHash: contentHash(content),
     });
-    await mention(db, document, content);
+    await mention(db, team, document, content);
     return { ok: true, value: await openFresh(db, team, document.id) };
   });
 }
@@ -250,7 +251,7 @@ export async function followRename(
     if (cut !== head.text) {
       number += 1;
       const content = await withCollections(db, team, "mission", { text: cut, body: null });
-      await insertRevision(db, mission.id, {
+      await insertRevision(db, team, mission.id, {
         ...content,
         number,
         parent: number - 1,
@@ -261,8 +262,8 @@ export async function followRename(
       });
     }
     const content = { text: typed, body: null };
-    await writeDraft(db, mission.id, LOCAL_AUTHOR, number, (draft?.version ?? 0) + 1, content);
-    await mention(db, mission, content);
+    await writeDraft(db, team, mission.id, LOCAL_AUTHOR, number, (draft?.version ?? 0) + 1, content);
+    await mention(db, team, mission, content);
   }
 }
 
@@ -287,10 +288,10 @@ export async function saveDraft(team: string, id: string, save: DraftSave): Prom
       draft !== null && contentHash(draft) === contentHash(content) && draft.base_revision === save.baseRevision;
     if (same) return { ok: true, value: draft };
     if (stale) return { ok: false, why: "stale", current: await open(db, team, document) };
-    await mention(db, document, content);
+    await mention(db, team, document, content);
     return {
       ok: true,
-      value: await writeDraft(db, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, content),
+      value: await writeDraft(db, team, id, LOCAL_AUTHOR, save.baseRevision, save.overVersion + 1, content),
     };
   });
 }
@@ -328,12 +329,12 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
     if (renamed !== document.name) {
       if (await findDocumentByName(db, team, document.kind, renamed))
         return { ok: false, why: "name-taken", name: renamed };
-      await renameDocument(db, id, renamed);
+      await renameDocument(db, team, id, renamed);
       if (document.kind === "robot" || document.kind === "field")
         await followRename(db, team, document.kind, document.name, renamed);
     }
     const number = document.head_revision + 1;
-    await insertRevision(db, id, {
+    await insertRevision(db, team, id, {
       ...content,
       number,
       parent: document.head_revision,
@@ -342,8 +343,8 @@ export async function cutRevision(team: string, id: string, cut: RevisionCut): P
       author: LOCAL_AUTHOR,
       contentHash: hash,
     });
-    await writeDraft(db, id, LOCAL_AUTHOR, number, version + 1, content);
-    await mention(db, document, content);
+    await writeDraft(db, team, id, LOCAL_AUTHOR, number, version + 1, content);
+    await mention(db, team, document, content);
     return { ok: true, value: await openFresh(db, team, id) };
   });
 }

@@ -70,7 +70,7 @@ export async function rename(team: string, id: string, name: string): Promise<Ou
     const locked = await lockDocument(db, team, id);
     if (!locked) return { ok: false, why: "missing" };
     if (await findDocumentByName(db, team, locked.kind, name)) return { ok: false, why: "name-taken", name };
-    await renameDocument(db, id, name);
+    await renameDocument(db, team, id, name);
     if (isFollowed(locked.kind)) await followRename(db, team, locked.kind, locked.name, name);
     const now = await openDocument(db, team, id);
     return now ? { ok: true, value: now } : { ok: false, why: "missing" };

@@ -52,7 +52,7 @@ export async function keepPractice(
         durationMs: Math.round(tookS * 1000),
         summary: { reason: worked ? "" : "It was ticked off as failed in a practice round." },
       });
-      await dateTrial(db, id, new Date(begun.getTime() + atS * 1000).toISOString(), "", null, []);
+      await dateTrial(db, team, id, new Date(begun.getTime() + atS * 1000).toISOString(), "", null, []);
       kept += 1;
     }
     return { kept, unknown: [...unknown] };

@@ -31,7 +31,7 @@ export async function storeTrial(team: string, trial: NewTrial, trace: Uint8Arra
     if (!owned)
       return { ok: false, problem: "the trial names a version of a mission, robot or field that does not exist" };
     const id = await insertTrial(db, team, trial);
-    await insertTrace(db, id, TRACE_FORMAT, trace);
+    await insertTrace(db, team, id, TRACE_FORMAT, trace);
     return { ok: true, id };
   });
 }

@@ -184,7 +184,7 @@ async function takeDocument(work: Work, entry: DocumentEntry, name: string, rena
   let latest: Content | null = null;
   for (const { number, parent, name: label, reason, author, madeAt } of entry.versions) {
     const content = await storedAs(work, entry, renamedContent(entry, contentFrom(files, entry, number), renamed));
-    const made = await insertRevision(db, id, {
+    const made = await insertRevision(db, team, id, {
       ...content,
       number,
       parent,
@@ -193,18 +193,18 @@ async function takeDocument(work: Work, entry: DocumentEntry, name: string, rena
       author,
       contentHash: contentHash(content),
     });
-    await dateVersion(db, made.id, madeAt);
+    await dateVersion(db, team, made.id, madeAt);
     places.set(placeOf(entry.path, number), made.id);
     latest = content;
   }
   if (entry.draftOver !== null) {
     const draft = await storedAs(work, entry, renamedContent(entry, contentFrom(files, entry, "present"), renamed));
-    await writeDraft(db, id, "local", entry.draftOver, 1, draft);
+    await writeDraft(db, team, id, "local", entry.draftOver, 1, draft);
     latest = draft;
   }
-  if (latest) await mention(db, { id, kind: entry.kind }, latest);
+  if (latest) await mention(db, team, { id, kind: entry.kind }, latest);
   // Put away last: its name is free again only then.
-  await dateDocument(db, id, entry.madeAt, entry.archivedAt);
+  await dateDocument(db, team, id, entry.madeAt, entry.archivedAt);
 }
 
 function madeWith({ places }: Work, made: { mission: Where; robot: Where; field: Where | null; coreVersion: string }) {
@@ -238,9 +238,9 @@ async function takeTrial(work: Work, i: number): Promise<boolean> {
       throw new NotTaken(`${fileOf.trace(i)} is missing in it, or is too large`);
     const fault = await packedFault(trace);
     if (fault !== null) throw new NotTaken(`${fileOf.trace(i)} in it cannot be read: ${fault}`);
-    await insertTrace(db, id, TRACE_FORMAT, trace);
+    await insertTrace(db, team, id, TRACE_FORMAT, trace);
   }
-  await dateTrial(db, id, trial.startedAt, trial.note, trial.tape, trial.tags);
+  await dateTrial(db, team, id, trial.startedAt, trial.note, trial.tape, trial.tags);
   return true;
 }
 
@@ -249,7 +249,7 @@ async function takeStudy(work: Work, i: number): Promise<boolean> {
   const study = entryOf(files, fileOf.study(i), studySchema);
   const made = madeWith(work, study);
   if (await isKept(db, team, "study", { ...made, seed: study.seed }, study.madeAt)) return false;
-  await dateStudy(db, await insertStudy(db, team, { ...study, ...made }), study.madeAt);
+  await dateStudy(db, team, await insertStudy(db, team, { ...study, ...made }), study.madeAt);
   return true;
 }
 
@@ -258,7 +258,7 @@ async function takeCalibration(work: Work, i: number): Promise<boolean> {
   const one = entryOf(files, fileOf.calibration(i), calibrationSchema);
   const robot = documents.get(one.robot);
   if (!robot) throw new NotTaken(`${fileOf.calibration(i)} in it names a robot that it does not hold`);
-  if (await isCalibrationKept(db, robot, one.quantity, one.madeAt)) return false;
+  if (await isCalibrationKept(db, team, robot, one.quantity, one.madeAt)) return false;
   const id = await insertCalibration(db, team, {
     robot,
     quantity: one.quantity,
@@ -267,7 +267,7 @@ async function takeCalibration(work: Work, i: number): Promise<boolean> {
     appliedRevision: one.appliedVersion === null ? null : (places.get(placeOf(one.robot, one.appliedVersion)) ?? null),
   });
   if (id === null) throw new NotTaken(`${fileOf.calibration(i)} in it is not of a robot`);
-  await dateCalibration(db, id, one.madeAt);
+  await dateCalibration(db, team, id, one.madeAt);
   return true;
 }
 

@@ -65,7 +65,7 @@ async function* filesOf(db: Queryable, team: string): AsyncGenerator<ProjectFile
   const known: Known[] = [];
   const places = new Map<string, { document: string; version: number }>();
   for (const document of await everyDocument(db, team)) {
-    const versions = await everyVersion(db, document.id);
+    const versions = await everyVersion(db, team, document.id);
     const path = pathFor(document, taken);
     for (const { id, number } of versions) places.set(id, { document: path, version: number });
     const entry: DocumentEntry = {
@@ -95,7 +95,7 @@ async function* filesOf(db: Queryable, team: string): AsyncGenerator<ProjectFile
   };
   const json = (name: string, value: unknown): ProjectFile => ({ name, bytes: strToU8(written(value)) });
   yield json(INDEX, index);
-  for (const { entry, id } of known) yield* documentFiles(db, entry, id, json);
+  for (const { entry, id } of known) yield* documentFiles(db, team, entry, id, json);
   const paths = new Map(known.map(({ entry, id }) => [id, entry.path]));
   const made = ({ mission_revision, robot_revision, field_revision, core_version }: Made) => ({
     mission: places.get(mission_revision),
@@ -149,13 +149,14 @@ async function* filesOf(db: Queryable, team: string): AsyncGenerator<ProjectFile
 
 async function* documentFiles(
   db: Queryable,
+  team: string,
   entry: DocumentEntry,
   id: string,
   json: (name: string, value: unknown) => ProjectFile,
 ): AsyncGenerator<ProjectFile> {
   for (const version of [...entry.versions.map(({ number }) => number), "present" as const]) {
     const asked = version === "present" ? (entry.draftOver === null ? entry.head : "draft") : version;
-    const content = await contentOf(db, id, asked);
+    const content = await contentOf(db, team, id, asked);
     if (!content) continue;
     const name = version === "present" ? fileOf.present(entry) : fileOf.version(entry, version);
     yield isText(entry.kind) ? { name, bytes: strToU8(content.text ?? "") } : json(name, content.body);

@@ -151,13 +151,13 @@ export interface Mentions {
   readonly collections: readonly string[];
 }
 
-export async function keepMentions(db: Queryable, documentId: string, mentions: Mentions): Promise<void> {
+export async function keepMentions(db: Queryable, team: string, documentId: string, mentions: Mentions): Promise<void> {
   await db.query(
     `update document set names_robot = $2, names_field = $3, has_remote = $4, names_collections = $5
-     where id = $1
+     where id = $1 and team_id = $6
        and (names_robot, names_field, has_remote, names_collections)
          is distinct from ($2::text, $3::text, $4::boolean, $5::text[])`,
-    [documentId, mentions.robot, mentions.field, mentions.remote, mentions.collections],
+    [documentId, mentions.robot, mentions.field, mentions.remote, mentions.collections, team],
   );
 }
 
@@ -197,8 +197,8 @@ export async function collectionTexts(
   return new Map(found.rows.flatMap(({ name, number, text }) => (text === null ? [] : [[name, { number, text }]])));
 }
 
-export async function renameDocument(db: Queryable, documentId: string, name: string): Promise<void> {
-  await db.query("update document set name = $2 where id = $1", [documentId, name]);
+export async function renameDocument(db: Queryable, team: string, documentId: string, name: string): Promise<void> {
+  await db.query("update document set name = $3 where team_id = $1 and id = $2", [team, documentId, name]);
 }
 
 interface NewRevision extends Content {
@@ -210,15 +210,31 @@ interface NewRevision extends Content {
   readonly contentHash: string;
 }
 
-/** Adds a revision and makes it the head. */
-export async function insertRevision(db: Queryable, documentId: string, revision: NewRevision): Promise<RevisionRow> {
+/** Adds a revision and makes it the head. @throws Error when the team has no such document */
+export async function insertRevision(
+  db: Queryable,
+  team: string,
+  documentId: string,
+  revision: NewRevision,
+): Promise<RevisionRow> {
   const { number, parent, body, text, name, reason, author, contentHash } = revision;
   const made = await db.query(
     `insert into revision (document_id, number, parent, body, text, name, reason, author, content_hash)
-     values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning ${REVISION}`,
-    [documentId, number, parent, body === null ? null : JSON.stringify(body), text, name, reason, author, contentHash],
+     select id, $3, $4, $5, $6, $7, $8, $9, $10 from document where team_id = $1 and id = $2 returning ${REVISION}`,
+    [
+      team,
+      documentId,
+      number,
+      parent,
+      body === null ? null : JSON.stringify(body),
+      text,
+      name,
+      reason,
+      author,
+      contentHash,
+    ],
   );
-  await db.query("update document set head_revision = $2 where id = $1", [documentId, number]);
+  await db.query("update document set head_revision = $3 where team_id = $1 and id = $2", [team, documentId, number]);
   return revisionRow.parse(made.rows[0]);
 }
 
@@ -290,6 +306,7 @@ export async function findDraft(
 /** Writes the draft; the caller has compared versions under the document's lock. */
 export async function writeDraft(
   db: Queryable,
+  team: string,
   documentId: string,
   author: string,
   baseRevision: number,
@@ -297,11 +314,13 @@ export async function writeDraft(
   content: Content,
 ): Promise<DraftRow> {
   const written = await db.query(
-    `insert into draft (document_id, author, base_revision, version, body, text) values ($1, $2, $3, $4, $5, $6)
+    `insert into draft (document_id, author, base_revision, version, body, text)
+     select id, $3, $4, $5, $6, $7 from document where team_id = $1 and id = $2
      on conflict on constraint draft_pkey do update
        set base_revision = excluded.base_revision, version = excluded.version, body = excluded.body, text = excluded.text, updated_at = now()
      returning ${DRAFT}`,
     [
+      team,
       documentId,
       author,
       baseRevision,

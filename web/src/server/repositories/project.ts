@@ -33,22 +33,28 @@ interface WholeVersion {
   readonly created_at: Date;
 }
 
-export async function everyVersion(db: Queryable, document: string): Promise<WholeVersion[]> {
+export async function everyVersion(db: Queryable, team: string, document: string): Promise<WholeVersion[]> {
   const found = await db.query<WholeVersion>(
-    "select id, number, parent, name, reason, author, created_at from revision where document_id = $1 order by number",
-    [document],
+    `select r.id, r.number, r.parent, r.name, r.reason, r.author, r.created_at
+     from revision r join document d on d.id = r.document_id
+     where d.team_id = $1 and d.id = $2 order by r.number`,
+    [team, document],
   );
   return found.rows;
 }
 
-export async function contentOf(db: Queryable, document: string, version: number | "draft"): Promise<Content | null> {
+export async function contentOf(
+  db: Queryable,
+  team: string,
+  document: string,
+  version: number | "draft",
+): Promise<Content | null> {
+  const of = (table: "draft" | "revision") =>
+    `select t.body, t.text from ${table} t join document d on d.id = t.document_id where d.team_id = $1 and d.id = $2`;
   const found =
     version === "draft"
-      ? await db.query<Content>("select body, text from draft where document_id = $1", [document])
-      : await db.query<Content>("select body, text from revision where document_id = $1 and number = $2", [
-          document,
-          version,
-        ]);
+      ? await db.query<Content>(of("draft"), [team, document])
+      : await db.query<Content>(`${of("revision")} and t.number = $3`, [team, document, version]);
   return found.rows[0] ?? null;
 }
 
@@ -140,26 +146,38 @@ export async function countAll(
 /** Sets times that were kept elsewhere. */
 export async function dateDocument(
   db: Queryable,
+  team: string,
   id: string,
   madeAt: string,
   archivedAt: string | null,
 ): Promise<void> {
-  await db.query("update document set created_at = $2, archived_at = $3 where id = $1", [id, madeAt, archivedAt]);
+  await db.query("update document set created_at = $3, archived_at = $4 where team_id = $1 and id = $2", [
+    team,
+    id,
+    madeAt,
+    archivedAt,
+  ]);
 }
 
-export async function dateVersion(db: Queryable, id: string, madeAt: string): Promise<void> {
-  await db.query("update revision set created_at = $2 where id = $1", [id, madeAt]);
+export async function dateVersion(db: Queryable, team: string, id: string, madeAt: string): Promise<void> {
+  await db.query(
+    `update revision set created_at = $3 from document d
+     where d.id = revision.document_id and d.team_id = $1 and revision.id = $2`,
+    [team, id, madeAt],
+  );
 }
 
 export async function dateTrial(
   db: Queryable,
+  team: string,
   id: string,
   startedAt: string,
   note: string,
   tape: unknown,
   tags: readonly string[],
 ): Promise<void> {
-  await db.query("update trial set started_at = $2, note = $3, tape = $4, tags = $5 where id = $1", [
+  await db.query("update trial set started_at = $3, note = $4, tape = $5, tags = $6 where team_id = $1 and id = $2", [
+    team,
     id,
     startedAt,
     note,
@@ -168,12 +186,12 @@ export async function dateTrial(
   ]);
 }
 
-export async function dateStudy(db: Queryable, id: string, madeAt: string): Promise<void> {
-  await db.query("update study set created_at = $2 where id = $1", [id, madeAt]);
+export async function dateStudy(db: Queryable, team: string, id: string, madeAt: string): Promise<void> {
+  await db.query("update study set created_at = $3 where team_id = $1 and id = $2", [team, id, madeAt]);
 }
 
-export async function dateCalibration(db: Queryable, id: string, madeAt: string): Promise<void> {
-  await db.query("update calibration set created_at = $2 where id = $1", [id, madeAt]);
+export async function dateCalibration(db: Queryable, team: string, id: string, madeAt: string): Promise<void> {
+  await db.query("update calibration set created_at = $3 where team_id = $1 and id = $2", [team, id, madeAt]);
 }
 
 /** Which of the team's documents put away has this name and was made then. */
@@ -208,11 +226,16 @@ export async function isKept(
   return found.rowCount !== 0;
 }
 
-export async function isCalibrationKept(db: Queryable, robot: string, quantity: string, at: string): Promise<boolean> {
-  const found = await db.query("select 1 from calibration where robot_id = $1 and quantity = $2 and created_at = $3", [
-    robot,
-    quantity,
-    at,
-  ]);
+export async function isCalibrationKept(
+  db: Queryable,
+  team: string,
+  robot: string,
+  quantity: string,
+  at: string,
+): Promise<boolean> {
+  const found = await db.query(
+    "select 1 from calibration where team_id = $1 and robot_id = $2 and quantity = $3 and created_at = $4",
+    [team, robot, quantity, at],
+  );
   return found.rowCount !== 0;
 }

@@ -88,12 +88,17 @@ export async function insertTrial(db: Queryable, team: string, trial: NewTrial):
   return made.rows[0].id;
 }
 
-export async function insertTrace(db: Queryable, trialId: string, format: number, data: Uint8Array): Promise<void> {
-  await db.query("insert into trace (trial_id, format, data) values ($1, $2, $3)", [
-    trialId,
-    format,
-    Buffer.from(data),
-  ]);
+export async function insertTrace(
+  db: Queryable,
+  team: string,
+  trialId: string,
+  format: number,
+  data: Uint8Array,
+): Promise<void> {
+  await db.query(
+    "insert into trace (trial_id, format, data) select id, $3, $4 from trial where team_id = $1 and id = $2",
+    [team, trialId, format, Buffer.from(data)],
+  );
 }
 
 export interface TrialCursor {
