@@ -50,6 +50,34 @@ function robotWith(change: (body: RobotBody) => void): string {
   return file("robot.json", JSON.stringify(body));
 }
 
+describe("program", () => {
+  test("lists the instructions with their steps, and prints the program itself", async () => {
+    const text = mission("set way = 10 cm\nrepeat 2 times\n  go way until eye.distance < 20 cm");
+    const listed = await giddy("program", text);
+    expect(listed.status).toBe(0);
+    expect(listed.out).toContain("> 0  set way = 0.1   # 1");
+    expect(listed.out).toContain("drive: go way until eye.distance < 0.2   # 2a");
+    const printed = await giddy("program", text, "--json");
+    const program = JSON.parse(printed.out);
+    expect([program.format, program.version, program.instructions[0].op]).toEqual(["giddy-pebble/program", 1, "set"]);
+    const again = await giddy("program", file("p.json", printed.out), "--json");
+    expect([again.status, again.out]).toEqual([0, printed.out]);
+  });
+
+  test("refuses what is none, with its place", async () => {
+    const program = JSON.parse((await giddy("program", mission("go 10 cm"), "--json")).out);
+    program.instructions[0].motion.length = [1, "+"];
+    program.instructions.unshift({ op: "jump", to: 77 });
+    const spoilt = await giddy("program", file("bad.json", JSON.stringify(program)));
+    expect(spoilt.status).toBe(2);
+    expect(spoilt.err).toContain("instructions[0].to: it goes to instruction 77");
+    expect(spoilt.err).toContain("instructions[1].motion.length: item 2 takes 2 values");
+    expect(await giddy("program", file("words.json", "hello"))).toMatchObject({ status: 2 });
+    expect(await giddy("program", mission("go 10"), "--json")).toMatchObject({ status: 2, err: "" });
+    expect((await giddy("program", "nowhere.json")).err).toContain("there is no such file");
+  });
+});
+
 describe("rehearse --json", () => {
   test("prints the contract: outcome, poses, hash and steps", async () => {
     const { status, out } = await giddy(

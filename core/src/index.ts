@@ -237,7 +237,7 @@ export {
   type PracticeRound,
   type SheetEntry,
 } from "./notebook/schema.js";
-export { TICK_MS, TICK_SEC } from "./physics/constants.js";
+export { GRAVITY, TICK_MS, TICK_SEC } from "./physics/constants.js";
 export { AMBIENT_C } from "./physics/thermal.js";
 export { World } from "./physics/world.js";
 export { type Program, programSchema } from "./program/instructions.js";

@@ -1,22 +1,22 @@
 // Units of calibration tables, and numbers as Cairn and sentences want them.
 import { PI } from "../math/trig.js";
-import type { ShownUnit } from "../robot/quantities.js";
+import { type ShownUnit, shownIn } from "../units/shown.js";
 
 import type { Estimated } from "./statistics.js";
 
-export const M: ShownUnit = { unit: "m", perSi: 1, digits: 3 };
-export const MM: ShownUnit = { unit: "mm", perSi: 1000, digits: 1 };
-export const DEG: ShownUnit = { unit: "deg", perSi: 180 / PI, digits: 1 };
-export const DEG_S: ShownUnit = { unit: "deg/s", perSi: 180 / PI, digits: 3 };
-export const PERCENT: ShownUnit = { unit: "%", perSi: 100, digits: 2 };
-export const SEC: ShownUnit = { unit: "s", perSi: 1, digits: 2 };
-export const MS: ShownUnit = { unit: "ms", perSi: 1000, digits: 0 };
-export const VOLT: ShownUnit = { unit: "V", perSi: 1, digits: 2 };
-export const CM_S: ShownUnit = { unit: "cm/s", perSi: 100, digits: 1 };
-export const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 4 };
-export const TURNS: ShownUnit = { unit: "turns", perSi: 1, digits: 3 };
-export const WHOLE: ShownUnit = { unit: "", perSi: 1, digits: 0 };
-export const SPEED_PER_VOLT: ShownUnit = { unit: "mm/s/V", perSi: 1000, digits: 1 };
+export const M = shownIn("m", 3);
+export const MM = shownIn("mm", 1);
+export const DEG = shownIn("deg", 1);
+export const DEG_S = shownIn("deg/s", 3);
+export const PERCENT = shownIn("%", 2);
+export const SEC = shownIn("s", 2);
+export const MS = shownIn("ms", 0);
+export const VOLT = shownIn("V", 2);
+export const CM_S = shownIn("cm/s", 1);
+export const PLAIN = shownIn("", 4);
+export const TURNS = shownIn("turns", 3);
+export const WHOLE = shownIn("", 0);
+export const SPEED_PER_VOLT = shownIn("mm/s/V", 1);
 
 export const RAD_PER_DEG = PI / 180;
 

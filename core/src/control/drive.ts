@@ -3,6 +3,7 @@
 // Cascade: position and heading errors correct the wanted body speed and turn rate; each side's speed is then
 // made by feed-forward from the drive model plus proportional and integral feedback on the encoder's speed.
 
+import { clamp } from "../math/clamp.js";
 import { atan, cos, sin, tan } from "../math/trig.js";
 import type { DriveModel, SideModel, SteeringModel } from "./driveModel.js";
 
@@ -218,8 +219,4 @@ export class DriveControl {
   get isStill(): boolean {
     return Math.abs(this.speedMS) < 0.005 && Math.abs(this.turnRateRadS) < 0.05;
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

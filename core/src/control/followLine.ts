@@ -5,6 +5,7 @@
 // is taken up over the way (an integral in 1/m), so that it stays right when the speed changes. The speed falls with
 // the error and with the curve. A line that is gone is looked for: straight on until the axle stands where it ended,
 // then turning to the side where it went, then to the other, then straight on for as long as a gap may be.
+import { clamp } from "../math/clamp.js";
 import { PI } from "../math/trig.js";
 import type { DriveControl } from "./drive.js";
 import { approach, type Motion } from "./motions.js";
@@ -456,8 +457,4 @@ export class FollowLine implements Motion {
     this.speedMS = approach(this.speedMS, 0, this.options.rampMS2 * 1.5 * dt);
     this.rate = approach(this.rate, side * this.mostRate, 30 * dt);
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

@@ -4,6 +4,7 @@
 // The distance d changes with the heading against the wall, so its slope over the way is fed back as damping
 // (proportional and derivative). A distance that leaps is not this wall any more: the robot keeps the heading it had
 // along it until the wall is there again, or has ended.
+import { clamp } from "../math/clamp.js";
 import { PI } from "../math/trig.js";
 import type { DriveControl } from "./drive.js";
 import type { FollowOptions } from "./follow.js";
@@ -192,8 +193,4 @@ export class FollowWall implements Motion {
     const rate = (WALL.perSec * WALL.perSec * off + 2 * WALL.damping * WALL.perSec * this.slope) / speed;
     this.rate = clamp(this.sign * rate, 1.5);
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

@@ -1,5 +1,6 @@
 // Motions of a motor or servo that turns a part: to an angle along a trapezoid of speed, then hold; on and on at a
 // speed; or gently against an end stop.
+import { clamp } from "../math/clamp.js";
 import { PI } from "../math/trig.js";
 import { Profile } from "./profile.js";
 
@@ -130,8 +131,4 @@ export class HomePart implements PartMotion {
     part.zero();
     this.arrived = true;
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

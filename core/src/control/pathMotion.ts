@@ -1,7 +1,9 @@
 // Driving to a place and along a path by odometry: pure pursuit (Coulter 1992). The robot aims at a point of the path
 // a little ahead; the circle through it that touches its heading has the curvature 2 y / d², where y is how far the
 // point lies to the side and d how far away it is.
+
 import { wrapAngle } from "../geometry/pose.js";
+import { clamp } from "../math/clamp.js";
 import { atan2, cos, PI, sin } from "../math/trig.js";
 import type { DriveControl } from "./drive.js";
 import { type Motion, type MotionOptions, turnMotion } from "./motions.js";
@@ -179,10 +181,6 @@ class Pursuit implements Motion {
     const still = Math.abs(drive.speedMS) < ARRIVED.speedMS;
     return (Math.abs(behind) < ARRIVED.distanceM && still) || this.settlingSec >= ARRIVED.settleSec;
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }
 
 /** One motion after another; each is made when its turn comes, from where the robot is then. */

@@ -1,5 +1,6 @@
 // What a robot's description means: speeds, pushes, distances and times, each with its formula and the numbers
 // in it. Steady states and closed forms; the physics engine is tested against the same ones.
+
 import { type DriveModel, driveModel, type SideModel } from "../control/driveModel.js";
 import { exp, log } from "../math/exponential.js";
 import { PI, tan } from "../math/trig.js";
@@ -11,6 +12,7 @@ import { driveWeightN } from "../robot/found.js";
 import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { type ShownUnit, shownQuantity } from "../robot/quantities.js";
 import type { Robot } from "../robot/schema.js";
+import { shownIn } from "../units/shown.js";
 
 interface FigureTerm {
   readonly symbol: string;
@@ -39,23 +41,23 @@ export const EVEN_START = 1.5;
 /** A pack this far down is tired. */
 const TIRED_CHARGE = 0.1;
 
-const CM_S: ShownUnit = { unit: "cm/s", perSi: 100, digits: 0 };
-const CM: ShownUnit = { unit: "cm", perSi: 100, digits: 1 };
-const MM: ShownUnit = { unit: "mm", perSi: 1000, digits: 1 };
-const SEC: ShownUnit = { unit: "s", perSi: 1, digits: 2 };
-const NEWTON: ShownUnit = { unit: "N", perSi: 1, digits: 1 };
-const VOLT: ShownUnit = { unit: "V", perSi: 1, digits: 2 };
-const TURNS: ShownUnit = { unit: "turns", perSi: 1, digits: 2 };
-const TIMES: ShownUnit = { unit: "", perSi: 1, digits: 1 };
-const MINUTES: ShownUnit = { unit: "min", perSi: 1 / 60, digits: 0 };
-const PER_VOLT: ShownUnit = { unit: "N/V", perSi: 1, digits: 3 };
-const VOLT_SPEED: ShownUnit = { unit: "V s/m", perSi: 1, digits: 2 };
-const AMP: ShownUnit = { unit: "A", perSi: 1, digits: 2 };
-const ACCEL: ShownUnit = { unit: "m/s/s", perSi: 1, digits: 2 };
-const DEG: ShownUnit = { unit: "deg", perSi: 180 / PI, digits: 1 };
-const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 2 };
-const PERCENT: ShownUnit = { unit: "%", perSi: 100, digits: 0 };
-const AH: ShownUnit = { unit: "Ah", perSi: 1, digits: 2 };
+const CM_S = shownIn("cm/s", 0);
+const CM = shownIn("cm", 1);
+const MM = shownIn("mm", 1);
+const SEC = shownIn("s", 2);
+const NEWTON = shownIn("N", 1);
+const VOLT = shownIn("V", 2);
+const TURNS = shownIn("turns", 2);
+const TIMES = shownIn("", 1);
+const MINUTES = shownIn("min", 0);
+const PER_VOLT = shownIn("N/V", 3);
+const VOLT_SPEED = shownIn("V s/m", 2);
+const AMP = shownIn("A", 2);
+const ACCEL = shownIn("m/s/s", 2);
+const DEG = shownIn("deg", 1);
+const PLAIN = shownIn("", 2);
+const PERCENT = shownIn("%", 0);
+const AH = shownIn("Ah", 2);
 
 function term(symbol: string, label: string, value: number, unit: ShownUnit): FigureTerm {
   return { symbol, label, shown: shownQuantity(value, unit) };

@@ -13,6 +13,7 @@ interface ServoSpec {
 
 const IDLE_A = 0.008;
 
+import { clamp } from "../math/clamp.js";
 export class ServoState {
   angleRad: number;
   spinRadS = 0;
@@ -69,8 +70,4 @@ export class ServoState {
     // A servo that cannot get where it was told to pushes with what it has.
     this.currentA = IDLE_A + (blocked ? 1 : 0.35 * work) * spec.stallCurrentA;
   }
-}
-
-function clamp(value: number, most: number): number {
-  return Math.max(-most, Math.min(most, value));
 }

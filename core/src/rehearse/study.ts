@@ -3,6 +3,7 @@
 import { z } from "zod";
 import { mixSeed } from "../math/random.js";
 import { atan2, cos, sin } from "../math/trig.js";
+import { TICK_MS } from "../physics/constants.js";
 import type { RunResult } from "../run/run.js";
 import { traceColumn } from "../trials/trace.js";
 
@@ -65,7 +66,7 @@ export function digestRun(result: RunResult, index: number, seed: number): RunDi
   const ends = new Map<string, StepEnd>();
   for (const { step, line, startMs, endMs, task } of summary.steps) {
     if (endMs === startMs || task !== 0) continue;
-    const row = Math.min((x?.length ?? 1) - 1, Math.floor(endMs / 10 + 0.5));
+    const row = Math.min((x?.length ?? 1) - 1, Math.floor(endMs / TICK_MS + 0.5));
     ends.delete(step);
     if (ends.size < MOST_ENDS)
       ends.set(step, { step, line, xM: x?.[row] ?? 0, yM: y?.[row] ?? 0, headingRad: heading?.[row] ?? 0 });

@@ -3,6 +3,7 @@
 import { COLOUR_NAMES } from "../field/colours.js";
 import { containsPoint, isConvex } from "../geometry/polygon.js";
 import { PI } from "../math/trig.js";
+import { GRAVITY } from "../physics/constants.js";
 import { deriveMotor } from "../physics/motor.js";
 import { RESERVED } from "../words/language.js";
 import { sourceOf } from "./drivetrain.js";
@@ -501,11 +502,11 @@ function checkBalance(robot: Robot, report: Report): void {
     return;
   }
   // It lifts a wheel when a·h > g·margin: warn where an ordinary stop of 3 m/s² would do it.
-  if (comZ * 3 > 9.81 * margin)
+  if (comZ * 3 > GRAVITY * margin)
     report(
       "tips-easily",
       "chassis",
-      `The centre of mass is ${(comZ * 1000).toFixed(0)} mm up and only ${(margin * 1000).toFixed(0)} mm from the edge: it tips at ${((9.81 * margin) / comZ).toFixed(1)} m/s².`,
+      `The centre of mass is ${(comZ * 1000).toFixed(0)} mm up and only ${(margin * 1000).toFixed(0)} mm from the edge: it tips at ${((GRAVITY * margin) / comZ).toFixed(1)} m/s².`,
       "Put the pack lower, or the wheels wider apart.",
       { severity: "warning" },
     );

@@ -1,4 +1,5 @@
 // Two revisions of a robot side by side: only what differs, in people's words.
+import { shownIn } from "../units/shown.js";
 import { type Known, knownSchema } from "./known.js";
 import { partsOf, type RobotPart } from "./parts.js";
 import { QUANTITIES, type ShownUnit, shownQuantity, withError } from "./quantities.js";
@@ -29,7 +30,7 @@ function isKnown(value: unknown): value is Known {
   );
 }
 
-const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 4 };
+const PLAIN = shownIn("", 4);
 
 /** "138.4 ± 0.4 mm, measured, 4 rows"; the value alone where nobody measured. */
 function knownWords({ value, standardError, source, count, method }: Known, shown: ShownUnit): string {

@@ -1,34 +1,30 @@
 // Every number of a robot a person may edit: what it is called, its unit, and the range that makes sense. The
 // inspector shows this table, and check.ts holds documents to it.
 import { PI, TAU } from "../math/trig.js";
+import { type ShownUnit, shownIn } from "../units/shown.js";
 
-/** How a number is shown: its SI value times `perSi` has this unit. */
-export interface ShownUnit {
-  readonly unit: string;
-  readonly perSi: number;
-  readonly digits: number;
-}
+export type { ShownUnit } from "../units/shown.js";
 
-const MM: ShownUnit = { unit: "mm", perSi: 1000, digits: 1 };
-const DEG: ShownUnit = { unit: "deg", perSi: 180 / PI, digits: 1 };
-const KG: ShownUnit = { unit: "kg", perSi: 1, digits: 3 };
-const G: ShownUnit = { unit: "g", perSi: 1000, digits: 1 };
-const VOLT: ShownUnit = { unit: "V", perSi: 1, digits: 2 };
-const AMP: ShownUnit = { unit: "A", perSi: 1, digits: 2 };
-const OHM: ShownUnit = { unit: "ohm", perSi: 1, digits: 3 };
-const RPM: ShownUnit = { unit: "rpm", perSi: 60 / TAU, digits: 0 };
-const MNM: ShownUnit = { unit: "mN m", perSi: 1000, digits: 2 };
-const MS: ShownUnit = { unit: "ms", perSi: 1000, digits: 0 };
+const MM = shownIn("mm", 1);
+const DEG = shownIn("deg", 1);
+const KG = shownIn("kg", 3);
+const G = shownIn("g", 1);
+const VOLT = shownIn("V", 2);
+const AMP = shownIn("A", 2);
+const OHM = shownIn("ohm", 3);
+const RPM = shownIn("rpm", 0);
+const MNM = shownIn("mN m", 2);
+const MS = shownIn("ms", 0);
 const MS_PLAIN: ShownUnit = { unit: "ms", perSi: 1, digits: 0 };
-const PERCENT: ShownUnit = { unit: "%", perSi: 100, digits: 0 };
-const PLAIN: ShownUnit = { unit: "", perSi: 1, digits: 2 };
-const WHOLE: ShownUnit = { unit: "", perSi: 1, digits: 0 };
-const DEG_S: ShownUnit = { unit: "deg/s", perSi: 180 / PI, digits: 2 };
-const NEWTON: ShownUnit = { unit: "N", perSi: 1, digits: 2 };
-const AH: ShownUnit = { unit: "Ah", perSi: 1, digits: 2 };
-const UF: ShownUnit = { unit: "uF", perSi: 1, digits: 0 };
-const CELSIUS: ShownUnit = { unit: "deg C", perSi: 1, digits: 0 };
-const GCM2: ShownUnit = { unit: "g cm2", perSi: 1e7, digits: 2 };
+const PERCENT = shownIn("%", 0);
+const PLAIN = shownIn("", 2);
+const WHOLE = shownIn("", 0);
+const DEG_S = shownIn("deg/s", 2);
+const NEWTON = shownIn("N", 2);
+const AH = shownIn("Ah", 2);
+const UF = shownIn("uF", 0);
+const CELSIUS = shownIn("deg C", 0);
+const GCM2 = shownIn("g cm2", 2);
 
 export interface QuantityInfo {
   /** Path inside the part: "diameterM", "encoder.countsPerTurn". */
@@ -97,12 +93,11 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("steering.mostRad", "Steers at most", DEG, { least: 0.005, most: 1.2 }),
     quantity("steering.rateRadS", "Steers as fast as", DEG_S, { least: 0.05, most: 100 }),
     quantity("steering.centreRad", "Straight is at", DEG, { least: -0.5, most: 0.5, known: true }),
-    quantity(
-      "speedAtPower.speedPerVolt",
-      "Speed for one volt",
-      { unit: "mm/s/V", perSi: 1000, digits: 1 },
-      { least: 1e-4, most: 10, known: true },
-    ),
+    quantity("speedAtPower.speedPerVolt", "Speed for one volt", shownIn("mm/s/V", 1), {
+      least: 1e-4,
+      most: 10,
+      known: true,
+    }),
     quantity("speedAtPower.deadTimeSec", "Time before it moves", MS, {
       least: -0.5,
       most: 2,
@@ -115,11 +110,11 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("turnsAfterSec", "Turns begin after", MS, found(-0.5, 2)),
     quantity("turnPastRad", "Turns end early by", DEG, found(-0.5, 0.5)),
     quantity("turnRateRadS", "Turns by themselves at", DEG_S, found(0.05, 30)),
-    quantity("holdGainPerRad", "Heading hold", { unit: "%/deg", perSi: (100 * PI) / 180, digits: 1 }, found(0, 60)),
-    quantity("stopsWithMS2", "Stops with", { unit: "m/s/s", perSi: 1, digits: 2 }, found(0.01, 100)),
+    quantity("holdGainPerRad", "Heading hold", shownIn("%/deg", 1), found(0, 60)),
+    quantity("stopsWithMS2", "Stops with", shownIn("m/s/s", 2), found(0.01, 100)),
     quantity("stopsAfterSec", "Stops after", MS, found(-0.5, 2)),
-    quantity("speedMSPerVolt", "Faster for a volt more", { unit: "cm/s/V", perSi: 100, digits: 1 }, found(-1, 1)),
-    quantity("asideMPerVolt", "Aside for a volt more", { unit: "mm/V", perSi: 1000, digits: 0 }, found(-2, 2)),
+    quantity("speedMSPerVolt", "Faster for a volt more", shownIn("cm/s/V", 1), found(-1, 1)),
+    quantity("asideMPerVolt", "Aside for a volt more", shownIn("mm/V", 0), found(-2, 2)),
   ],
   wheel: [
     quantity("diameterM", "Diameter", MM, { least: 0.003, most: 1, hint: "nominal, stamped on the tyre" }),
@@ -144,30 +139,19 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("stallTorqueNm", "Stall torque of the motor", MNM, { least: 1e-5, most: 100 }),
     quantity("stallCurrentA", "Stall current", AMP, STALL_AMPS),
     quantity("coulombTorqueNm", "Friction torque", MNM, { least: 0, most: 100, seldom: true }),
-    quantity(
-      "viscousNmS",
-      "Viscous friction",
-      { unit: "uN m s", perSi: 1e6, digits: 2 },
-      { least: 0, most: 1, seldom: true },
-    ),
+    quantity("viscousNmS", "Viscous friction", shownIn("uN m s", 2), { least: 0, most: 1, seldom: true }),
     quantity("rotorInertiaKgM2", "Rotor inertia", GCM2, { least: 1e-11, most: 0.01, seldom: true }),
     quantity("gearboxRatio", "Gearbox: motor turns per turn", PLAIN, { least: 0.01, most: 5000 }),
     quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, { ...SHARE, seldom: true }),
     quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { least: 1, most: 1e6 }),
     quantity("strength", "Strength against its sheet", PERCENT, { least: 0.05, most: 2, known: true }),
     quantity("pullAwayVolts", "Pulls away at", VOLT, found(0, 60)),
-    quantity(
-      "thermal.resistanceKPerW",
-      "Warms for each watt",
-      { unit: "K/W", perSi: 1, digits: 1 },
-      { least: 0.01, most: 1000, seldom: true },
-    ),
-    quantity(
-      "thermal.capacityJPerK",
-      "Heat it stores",
-      { unit: "J/K", perSi: 1, digits: 1 },
-      { least: 0.01, most: 10_000, seldom: true },
-    ),
+    quantity("thermal.resistanceKPerW", "Warms for each watt", shownIn("K/W", 1), {
+      least: 0.01,
+      most: 1000,
+      seldom: true,
+    }),
+    quantity("thermal.capacityJPerK", "Heat it stores", shownIn("J/K", 1), { least: 0.01, most: 10_000, seldom: true }),
     quantity("thermal.cutOutC", "Cuts out at", CELSIUS, { over: 30, most: 250, seldom: true }),
     quantity("thermal.recoverC", "Comes back at", CELSIUS, { over: 25, most: 250, seldom: true }),
   ],

@@ -4,6 +4,7 @@ import {
   type Deviations,
   drawnKnown,
   drawnTrackWidthM,
+  GRAVITY,
   type Known,
   mixSeed,
   noDeviations,
@@ -85,7 +86,6 @@ const WIDTH = {
   tagGain: 0.15,
 } as const;
 const TILT_RAD = (0.5 * PI) / 180;
-const GRAVITY = 9.81;
 
 /**
  * @param seed - equal seeds give equal truths for the same robot

@@ -9,11 +9,10 @@ import {
   type StepSummary,
   statementsOf,
   type TextChange,
+  TICK_MS,
 } from "@giddy-pebble/core";
 import { useMission } from "./state.js";
 import { edit } from "./store.js";
-
-const TICK_MS = 10;
 
 export interface PathDrag {
   readonly line: number;

@@ -2,6 +2,7 @@
 import {
   boundsOf,
   type Field,
+  GRAVITY,
   lengthOf,
   lineMeaning,
   moveThing,
@@ -226,7 +227,7 @@ export function meaningOf(thing: Thing): (readonly [string, string])[] {
   }
   if ("massKg" in thing) {
     // Starts to slide at μ m g; falls over when pushed above the height where μ h = half its base.
-    const push = thing.friction * thing.massKg * 9.81;
+    const push = thing.friction * thing.massKg * GRAVITY;
     const base = Math.min(thing.sizeM[0], thing.shape === "disc" ? thing.sizeM[0] : thing.sizeM[1]) / 2;
     const tips = base / thing.friction;
     return [
