@@ -1,13 +1,27 @@
 import { defineConfig } from "vitest/config";
 
+/** Core's tests that put something else in the place of a module. */
+const MOCKING = ["core/test/program/once.test.ts"];
+
 export default defineConfig({
   test: {
     projects: [
       {
         test: {
+          name: "core",
+          include: ["core/test/**/*.test.ts"],
+          exclude: MOCKING,
+          testTimeout: 30_000,
+          maxWorkers: 2,
+          // Nothing in them is mocked and the core keeps nothing between two calls: its modules are read once a worker.
+          isolate: false,
+        },
+      },
+      {
+        test: {
           name: "unit",
           include: [
-            "core/test/**/*.test.ts",
+            ...MOCKING,
             "cli/test/**/*.test.ts",
             "device/test/**/*.test.ts",
             "web/test/unit/**/*.test.ts",

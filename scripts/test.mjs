@@ -84,6 +84,7 @@ async function main() {
       GIDDY_CHROMIUM: chromium,
       GIDDY_DEMO: path.join(root, "demo"),
     };
+    await vitest("core", folder, env);
     await vitest("unit", folder, env);
     // The tests of the server run one file at a time: types and style are looked at beside them.
     const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>

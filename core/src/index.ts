@@ -110,7 +110,15 @@ export { homographyOf, mapPoint } from "./field/homography.js";
 export { cornersFromLength, MOST_CELLS, matTrouble, straighten } from "./field/mat.js";
 export { lineMeaning } from "./field/meaning.js";
 export { openField } from "./field/open.js";
-export { fieldSha, fittingPng, pictureText, pngSize, readPictureImage, writePicturePng } from "./field/picture.js";
+export {
+  fieldSha,
+  fittingPng,
+  pictureText,
+  pngSize,
+  readPictureImage,
+  unpackPicture,
+  writePicturePng,
+} from "./field/picture.js";
 export { CELL_M, FloorRaster } from "./field/raster.js";
 export { openFloor, readField } from "./field/read.js";
 export {

@@ -70,7 +70,7 @@ export interface PlacedLoad {
 }
 
 /** Everything a score is made from. */
-export interface Standing {
+export interface PlacedThings {
   readonly robotOutlineM: readonly Point[];
   readonly robotPose: Pose;
   readonly loads: readonly PlacedLoad[];
@@ -102,7 +102,7 @@ function fits(zone: Zone, outlineM: readonly Point[], pose: Pose): boolean {
 }
 
 /** How many things count in a zone now. */
-export function zoneCount(zone: Zone, standing: Standing): number {
+export function zoneCount(zone: Zone, standing: PlacedThings): number {
   if (zone.beforeSec !== null && standing.clockSec > zone.beforeSec) return standing.counted?.get(zone.name) ?? 0;
   if (zone.counts === "robot") return fits(zone, standing.robotOutlineM, standing.robotPose) ? 1 : 0;
   const counting = standing.loads.filter(
@@ -121,7 +121,7 @@ interface ZoneScore {
   readonly points: number;
 }
 
-export function zoneScores(field: Field, standing: Standing): ZoneScore[] {
+export function zoneScores(field: Field, standing: PlacedThings): ZoneScore[] {
   return field.zones.map((zone) => {
     const count = zoneCount(zone, standing);
     return { zone: zone.name, count, points: count * zone.points };
@@ -129,7 +129,7 @@ export function zoneScores(field: Field, standing: Standing): ZoneScore[] {
 }
 
 /** Points for how everything stands. @returns null on a field without zones */
-export function scoreField(field: Field, standing: Standing): number | null {
+export function scoreField(field: Field, standing: PlacedThings): number | null {
   if (field.zones.length === 0) return null;
   return zoneScores(field, standing).reduce((sum, { points }) => sum + points, 0);
 }

@@ -4,7 +4,7 @@ import { Brain, type NoteRecord, type Remembered } from "../brain/brain.js";
 import { readingLayout, readingsOf } from "../cairn/readings.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Field } from "../field/schema.js";
-import { outsideByM, type Standing, scoreField, shapeHolds, zoneCount, zoneScores } from "../field/zones.js";
+import { outsideByM, type PlacedThings, scoreField, shapeHolds, zoneCount, zoneScores } from "../field/zones.js";
 import type { Point, Pose } from "../geometry/pose.js";
 import type { RandomStream } from "../math/random.js";
 import { TICK_MS, TICK_SEC } from "../physics/constants.js";
@@ -249,7 +249,7 @@ export class Run implements Judge {
   }
 
   /** Everything a score is made from. */
-  private standing(): Standing {
+  private standing(): PlacedThings {
     return {
       robotOutlineM: this.outlineM,
       robotPose: this.observer.pose(),

@@ -40,7 +40,7 @@ const VOLTAGE_NOISE = 0.01;
 const EVEN_LIGHT: LinearRgb = [1, 1, 1];
 
 /** One sensor as the tick sees it: steps, then writes what the board reads. */
-type Sense = () => void;
+type Reader = () => void;
 
 function ticksOf(ms: number): number {
   return Math.max(1, Math.floor(ms / TICK_MS + 0.5));
@@ -54,7 +54,7 @@ export class RobotSenses {
   readonly eyes = new Map<string, EyeSensor>();
   /** Buttons a person holds down. */
   readonly held = new Set<string>();
-  private readonly senses: readonly Sense[];
+  private readonly readers: readonly Reader[];
   /** The sensors themselves, with what they keep from tick to tick. */
   readonly devices: object[] = [];
   /** Of each motor its board knows: its place among those that are built in; -1 for one that is not. */
@@ -79,9 +79,9 @@ export class RobotSenses {
     this.gyro = this.newGyro();
     this.motorsBuilt = wired.motors.map(({ name }) => robot.motors.findIndex((motor) => motor.name === name));
     this.wheels = [this.wheelSense("left"), this.wheelSense("right")];
-    this.senses = robot.sensors.flatMap((sensor, i): Sense[] => {
+    this.readers = robot.sensors.flatMap((sensor, i): Reader[] => {
       const own = raw.sensors[i] as RawSensor;
-      const made = this.newSense(sensor, own);
+      const made = this.newReader(sensor, own);
       if (!made) return [];
       // A plug that is out leaves the reading as it last was.
       const read = () => {
@@ -131,7 +131,7 @@ export class RobotSenses {
     };
   }
 
-  private newSense(sensor: Sensor, raw: RawSensor): Sense | null {
+  private newReader(sensor: Sensor, raw: RawSensor): Reader | null {
     const { values: out } = raw;
     switch (sensor.kind) {
       case "gyro":
@@ -182,7 +182,7 @@ export class RobotSenses {
     }
   }
 
-  private bumper(sensor: SensorOf<"bumper">, out: Float64Array): Sense {
+  private bumper(sensor: SensorOf<"bumper">, out: Float64Array): Reader {
     const shapeIndex = 1 + this.robot.sensors.filter((other) => other.kind === "bumper").indexOf(sensor);
     const shape = this.world.body.shapes[shapeIndex] as BodyShape;
     const { forceN, bounceMs, pullUp } = sensor;
@@ -198,7 +198,7 @@ export class RobotSenses {
     };
   }
 
-  private eye(sensor: SensorOf<"eye">, out: Float64Array): Sense {
+  private eye(sensor: SensorOf<"eye">, out: Float64Array): Reader {
     const { xM, yM, zM, aimRad, coneRad, farM, noiseM, cycleMs, dropOut, nearReads } = sensor;
     const made = new EyeSensor(
       {
@@ -228,7 +228,7 @@ export class RobotSenses {
     };
   }
 
-  private floorSense(sensor: SensorOf<"floor">, raw: RawSensor): Sense {
+  private floorSense(sensor: SensorOf<"floor">, raw: RawSensor): Reader {
     const { xM, yM, zM, layout, count, spacingM, spotM, noise, ambient, periodMs } = sensor;
     const offsetsM = floorOffsets(layout, count, spacingM);
     const made = new FloorSensor(
@@ -276,7 +276,7 @@ export class RobotSenses {
     raw.counts[0] = this.counts(0);
     raw.counts[1] = this.counts(1);
     this.scene.update();
-    for (const sense of this.senses) sense();
+    for (const read of this.readers) read();
     this.fittings.sense(raw);
     const { attachments } = this.wired;
     for (let i = 0; i < attachments.length; i += 1)

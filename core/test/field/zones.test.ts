@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import {
   loadOutline,
   type PlacedLoad,
-  type Standing,
+  type PlacedThings,
   scoreField,
   shapeTouches,
   zoneScores,
@@ -41,7 +41,7 @@ const load = (xM: number, yM: number, change: Partial<PlacedLoad> = {}): PlacedL
   held: false,
   ...change,
 });
-const standing = (loads: PlacedLoad[], clockSec = 10): Standing => ({
+const standing = (loads: PlacedLoad[], clockSec = 10): PlacedThings => ({
   robotOutlineM: drizzle().chassis.outlineM,
   robotPose: { xM: 1, yM: 1, headingRad: 0 },
   loads,

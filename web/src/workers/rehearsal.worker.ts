@@ -13,6 +13,7 @@ import {
   TICK_MS,
   type Trace,
 } from "@giddy-pebble/core";
+import { unpacked } from "../shared/field/unpacking.js";
 import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.js";
 
 const SLICE_MS = 8;
@@ -39,11 +40,12 @@ function reply(message: WorkerReply, transfer: Transferable[] = []): void {
   self.postMessage(message, { transfer });
 }
 
-function prepare(request: Request): Runnable | string {
+async function prepare(request: Request): Promise<Runnable | string> {
   const robot = readRobot(request.robot);
   if (!robot.ok) return `The robot document cannot be used: ${robot.problems.join("; ")}.`;
   const field = openField(request.field);
   if (!field.ok) return `The field document cannot be used: ${field.problems.join("; ")}.`;
+  await unpacked(field.document);
   // The same field as before: its floor is drawn already.
   const written = JSON.stringify(field.document);
   const known = ground?.written === written ? ground : null;
@@ -81,8 +83,8 @@ function planAgain(request: Request): Replan | null {
   return null;
 }
 
-function begin(request: Request): Rehearsal | string {
-  const prepared = prepare(request);
+async function begin(request: Request): Promise<Rehearsal | string> {
+  const prepared = await prepare(request);
   if (typeof prepared === "string") return prepared;
   const again = request.replans ? planAgain(request) : null;
   if (again) return again;
@@ -102,7 +104,8 @@ function begin(request: Request): Rehearsal | string {
 
 async function run(request: Request): Promise<void> {
   const { generation } = request;
-  const rehearsal = begin(request);
+  const rehearsal = await begin(request);
+  if (newest !== generation) return;
   if (typeof rehearsal === "string") return reply({ type: "refused", generation, reason: rehearsal });
   let sent = 0;
   while (!rehearsal.done) {

@@ -11,6 +11,7 @@ import {
   runSeed,
   tuneRun,
 } from "@giddy-pebble/core";
+import { unpacked } from "../shared/field/unpacking.js";
 import { type StudyReply, type StudyRequest, studyRequest } from "./studyProtocol.js";
 
 let ground: { readonly written: string; readonly floor: FloorRaster } | null = null;
@@ -21,11 +22,12 @@ function reply(message: StudyReply): void {
   self.postMessage(message);
 }
 
-function prepare(request: Extract<StudyRequest, { type: "prepare" }>): void {
+async function prepare(request: Extract<StudyRequest, { type: "prepare" }>): Promise<void> {
   const { job } = request;
   const robot = readRobot(request.robot);
   const field = openField(request.field);
   if (!robot.ok || !field.ok) return reply({ type: "refused", job, reason: "The robot or the field cannot be used." });
+  await unpacked(field.document);
   const written = JSON.stringify(field.document);
   const known = ground?.written === written ? ground : null;
   ground = known ?? { written, floor: new FloorRaster(field.document) };
@@ -48,8 +50,10 @@ function run(request: Extract<StudyRequest, { type: "runs" }>): void {
   reply(step === null ? { type: "digests", job, digests } : { type: "lines", job, runs: lines });
 }
 
+/** Messages are answered in the order they came. */
+let before: Promise<void> = Promise.resolve();
+
 self.onmessage = (event: MessageEvent<unknown>) => {
   const request = studyRequest.parse(event.data);
-  if (request.type === "prepare") prepare(request);
-  else run(request);
+  before = before.then(() => (request.type === "prepare" ? prepare(request) : run(request)));
 };

@@ -34,6 +34,7 @@ import {
 } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { withoutPng, withPng } from "../../shared/field/pictures.js";
+import { unpacked } from "../../shared/field/unpacking.js";
 import { missionText } from "../../shared/newMission.js";
 import { linkTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
@@ -78,7 +79,7 @@ export const {
   },
   read: openField,
   stored: withoutPng,
-  complete: withPng,
+  complete: async (field) => unpacked(await withPng(field)),
 });
 
 const REST_MS = 150;

@@ -5,6 +5,7 @@ import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } f
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { lazy, Suspense } from "react";
 import type { Readiness } from "../../shared/Frame.js";
 import type { Binding } from "../../shared/keys.js";
 import { askedForNew, placed } from "../../shared/place.js";
@@ -12,19 +13,21 @@ import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
 import { DocumentHead } from "../../shared/shell/DocumentHead.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
-import { Catalogue } from "./Catalogue.js";
-import { FirstRoll } from "./FirstRoll.js";
-import { GearBench } from "./GearBench.js";
 import { Inspector } from "./Inspector.js";
 import { NewRobotForm, RobotsPanel } from "./NewRobot.js";
 import { PartList } from "./PartList.js";
 import { hasMirror, Plan } from "./Plan.js";
-import { Revisions } from "./Revisions.js";
 import { Side } from "./Side.js";
 import { useRobot } from "./state.js";
 import { change, redo, returnTo, select, settle, showPanel, start, undo } from "./store.js";
 import { WiringBoard } from "./WiringBoard.js";
 import { WiringSheet } from "./WiringSheet.js";
+
+/** Read when they are asked for. */
+const Catalogue = lazy(async () => ({ default: (await import("./Catalogue.js")).Catalogue }));
+const FirstRoll = lazy(async () => ({ default: (await import("./FirstRoll.js")).FirstRoll }));
+const GearBench = lazy(async () => ({ default: (await import("./GearBench.js")).GearBench }));
+const Revisions = lazy(async () => ({ default: (await import("./Revisions.js")).Revisions }));
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["A", "add a part"],
@@ -145,13 +148,15 @@ function Workbench() {
               <ToggleButton value="wiring">Wiring</ToggleButton>
               <ToggleButton value="gears">Gear bench</ToggleButton>
             </ToggleButtonGroup>
-            {bottom === "wiring" ? <WiringBoard /> : <GearBench />}
+            <Suspense fallback={null}>{bottom === "wiring" ? <WiringBoard /> : <GearBench />}</Suspense>
           </section>
         </div>
         <Inspector />
-        {panel === "catalogue" && <Catalogue />}
-        {panel === "versions" && <Revisions />}
-        {panel === "first-roll" && <FirstRoll />}
+        <Suspense fallback={null}>
+          {panel === "catalogue" && <Catalogue />}
+          {panel === "versions" && <Revisions />}
+          {panel === "first-roll" && <FirstRoll />}
+        </Suspense>
         {panel === "new" && <RobotsPanel />}
       </main>
       <WiringSheet />

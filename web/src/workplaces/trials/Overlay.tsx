@@ -16,22 +16,15 @@ import { drawPath, drawScaleBar, drawThings, drawZones, Labels, type Pen } from 
 import { drawFloor } from "../../shared/field/drawFloor.js";
 import { FieldStage } from "../../shared/field/FieldStage.js";
 import { onPictures } from "../../shared/field/pictures.js";
+import { COLOURS } from "./colours.js";
 import { type ShownTrial, tapeOf, useTrials } from "./store.js";
 
-/** One colour a run, in the order they were chosen; told apart by dashes too. */
-export const COLOURS = ["var(--water)", "var(--amber)", "var(--heather)", "var(--moss)"] as const;
 const DASHES: readonly (readonly number[])[] = [[], [7, 4], [2, 4], [10, 3, 2, 3]];
 /** Points of a line in the chart; more than the screen has are not drawn. */
 const MOST_POINTS = 600;
 
 export function Overlay() {
   const shown = useTrials((state) => state.shown);
-  if (shown.length === 0)
-    return (
-      <section className="card overlayhint">
-        <p>Choose runs on the left: their paths are laid over one another here, with what changed between them.</p>
-      </section>
-    );
   return (
     <>
       <section className="card overlay" aria-label="Paths">

@@ -9,7 +9,7 @@ import { Pick, Typed } from "../../shared/controls.js";
 import { OutcomeMark } from "../../shared/OutcomeMark.js";
 import { linkTo } from "../../shared/place.js";
 import { Foot } from "../../shared/shell/Shell.js";
-import { COLOURS } from "./Overlay.js";
+import { COLOURS } from "./colours.js";
 import { filteredStudies, mark, narrow, noteMarked, older, tagMarked, toggle, useTrials, writeNote } from "./store.js";
 import { Tape } from "./Tape.js";
 

@@ -1,15 +1,19 @@
 // The Trials workplace: every run that was kept, a few of them laid over one another, and what changed between two.
 import "../../shared/noEval.js";
 import "./trials.css";
+import { lazy, Suspense } from "react";
 import { linkTo } from "../../shared/place.js";
 import { Workplace } from "../../shared/shell/Shell.js";
 import { Differences } from "./Differences.js";
-import { Overlay } from "./Overlay.js";
 import { SuccessRate } from "./SuccessRate.js";
 import { ALL_TRIALS, start, useTrials } from "./store.js";
 import { TrialList } from "./TrialList.js";
 
+/** Read when the first run is chosen: it draws fields and charts. */
+const Overlay = lazy(async () => ({ default: (await import("./Overlay.js")).Overlay }));
+
 export function TrialsWorkplace() {
+  const chosen = useTrials(({ shown }) => shown.length > 0);
   const phase = useTrials((state) => state.phase);
   const message = useTrials((state) => state.message);
   const none = useTrials(
@@ -33,7 +37,17 @@ export function TrialsWorkplace() {
         <TrialList />
         <div className="compared">
           <SuccessRate />
-          <Overlay />
+          {chosen ? (
+            <Suspense fallback={null}>
+              <Overlay />
+            </Suspense>
+          ) : (
+            <section className="card overlayhint">
+              <p>
+                Choose runs on the left: their paths are laid over one another here, with what changed between them.
+              </p>
+            </section>
+          )}
           <Differences />
         </div>
       </main>
