@@ -42,6 +42,11 @@ function perceiver(sensor: Sensor, base: number, values: Float64Array, kept: obj
       return (out) => {
         out[base] = values[0] as number;
       };
+    case "tilt":
+      return (out) => {
+        out[base] = values[0] as number;
+        out[base + 1] = values[1] as number;
+      };
     case "button":
       return button(base, values, kept);
     case "eye":

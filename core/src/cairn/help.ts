@@ -113,6 +113,8 @@ const READING_HELP: readonly (readonly [RegExp, string])[] = [
   [/\.light$/, "How light the floor is under this spot."],
   [/\.colour$/, "The colour under it."],
   [/\.dark$/, "Whether the floor is dark under this spot."],
+  [/\.pitch$/, "How steep the robot stands: its nose up is positive."],
+  [/\.roll$/, "How steep the robot stands: its left side up is positive."],
   [/\.sure$/, "Whether the tag reader is sure of the colour."],
   [/\.nearest$/, "Direction of the nearest look of the latest scan."],
   [/\.clearest$/, "Direction of the clearest look of the latest scan."],

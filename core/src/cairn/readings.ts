@@ -36,6 +36,7 @@ export const LAST_COUNT = 7;
 
 const robotAngle = quantityKind(ANGLE, "robot");
 const robotRate = quantityKind(TURN_RATE, "robot");
+const plainAngle = quantityKind(ANGLE);
 const shaftAngle = quantityKind(ANGLE, "shaft");
 const shaftRate = quantityKind(TURN_RATE, "shaft");
 const length = quantityKind(LENGTH);
@@ -99,6 +100,11 @@ function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
       ];
     case "potentiometer":
       return [["angle", shaftAngle]];
+    case "tilt":
+      return [
+        ["pitch", plainAngle],
+        ["roll", plainAngle],
+      ];
     case "floor": {
       const { layout, count, spacingM } = sensor;
       const n = floorOffsets(layout, count, spacingM).length;

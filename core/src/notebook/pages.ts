@@ -54,6 +54,7 @@ const SENSOR_WORDS: Readonly<Record<string, string>> = {
   near: "proximity sensor",
   floor: "light sensor",
   tag: "colour sensor for plates",
+  tilt: "tilt sensor",
 };
 const mmWords = (metres: number) => `${Math.floor(metres * 10_000 + 0.5) / 10} mm`;
 

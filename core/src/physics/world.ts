@@ -72,8 +72,8 @@ export class World {
   private hold: Hold | null = null;
   private readonly shafts: readonly ShaftState[];
   private readonly ramps: Ramps;
-  /** Slope under the robot, and under the thing in hand. */
-  private readonly slope: Pull = { x: 0, y: 0, press: 1 };
+  /** Pull of the slope under the robot, m/s² in the field's frame, and under the thing in hand. */
+  readonly slope: Pull = { x: 0, y: 0, press: 1 };
   private readonly spot: Pull = { x: 0, y: 0, press: 1 };
   private forwardAcceleration = 0;
   private leftAcceleration = 0;
@@ -147,6 +147,8 @@ export class World {
     body.velocityY = 0;
     body.turnRateRadS = 0;
     body.nearX = Number.POSITIVE_INFINITY;
+    body.toMiddle(0);
+    if (!this.ramps.none) this.findSlope();
   }
 
   /** @param drive - index of the driven shaft; duty - signed share of the pack voltage, -1..1, in mode drive only */
@@ -282,8 +284,8 @@ export class World {
     );
   }
 
-  /** Gravity along the slopes under the robot, weighed by what stands on them, and under each load. */
-  private pullDown(dt: number): void {
+  /** Gravity along the slopes under the robot, weighed by what stands on them. */
+  private findSlope(): void {
     const { body, slope, spot, loads, ramps, spec } = this;
     slope.x = 0;
     slope.y = 0;
@@ -308,6 +310,12 @@ export class World {
       slope.y /= sum;
       slope.press /= sum;
     } else slope.press = 1;
+  }
+
+  /** What gravity does along the slopes under the robot and under each load. */
+  private pullDown(dt: number): void {
+    const { body, slope, spot, ramps } = this;
+    this.findSlope();
     // A load that is held hangs on the robot: its weight pulls with the robot's.
     const held = this.held;
     const share = held ? 1 + held.massKg / body.massKg : 1;

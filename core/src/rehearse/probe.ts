@@ -67,7 +67,8 @@ function readingWords(kind: ProbeReading["kind"], value: number): string {
 function kindOf(id: string): ProbeReading["kind"] {
   const last = id.slice(id.lastIndexOf(".") + 1);
   if (last === "distance") return "length";
-  if (last === "angle" || last === "nearest" || last === "clearest") return "angle";
+  if (last === "angle" || last === "pitch" || last === "roll" || last === "nearest" || last === "clearest")
+    return "angle";
   if (last === "colour") return "colour";
   return last === "light" || last === "red" || last === "green" || last === "blue" ? "share" : "truth";
 }

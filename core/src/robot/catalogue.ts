@@ -337,6 +337,14 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "angle of an arm, 270 deg in 1024 steps; 180 to 300 deg",
     (name) => sensor({ kind: "potentiometer", name, xM: 0.05, zM: 0.05, travelRad: (270 * PI) / 180 }),
   ),
+  entry(
+    "sensors",
+    "tilt",
+    "tilt",
+    "Tilt sensor",
+    "how steep the robot stands, to 45 deg, nose up and left side up; such sensors settle in 0.05 to 0.3 s",
+    (name) => sensor({ kind: "tilt", name, zM: 0.04 }),
+  ),
   entry("sensors", "button", "button", "Button", "for a person to press, with 0.5 to 2 N", (name) =>
     sensor({ kind: "button", name, xM: -0.05, zM: 0.09 }),
   ),

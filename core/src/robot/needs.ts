@@ -60,6 +60,7 @@ function sensorPins(sensor: Sensor): Need[] {
       return [...names.map((name) => signal(name, name, ["analog"])), power(3, 5.5, 0.02 * count), GROUND];
     }
     case "tag":
+    case "tilt":
     case "gyro":
       return [
         signal("data", "data", ["bus-data"]),

@@ -230,6 +230,13 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
   ],
   potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { least: 0.01, most: 20 })],
+  tilt: [
+    ...place.slice(0, 3),
+    quantity("rangeRad", "Reads up to", DEG, { least: 0.05, most: PI / 2 }),
+    quantity("settleMs", "Settles in", MS_PLAIN, { least: 0, most: 2000, seldom: true }),
+    quantity("noiseRad", "Noise", DEG, { least: 0, most: 0.2, seldom: true }),
+    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
+  ],
   button: place.slice(0, 3),
   board: [
     quantity("driverDropVolts", "Lost in the motor driver", VOLT, { least: 0, most: 5 }),

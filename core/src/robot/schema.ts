@@ -214,6 +214,16 @@ export const sensorSchema = z.discriminatedUnion("kind", [
       .default({}),
   }),
   z.object({ ...place, kind: z.literal("potentiometer"), travelRad: finite, on: name.nullable().default(null) }),
+  z.object({
+    ...place,
+    kind: z.literal("tilt"),
+    /** It settles on a new slope with this time constant, so that bumps and starts hardly show. */
+    settleMs: finite.default(150),
+    noiseRad: finite.default(0.004),
+    /** Steeper than this it reads this. */
+    rangeRad: finite.default(0.785),
+    periodMs: finite.default(20),
+  }),
   z.object({ ...place, kind: z.literal("button"), pullUp: z.boolean().default(true) }),
 ]);
 

@@ -360,7 +360,13 @@ function watchedReadings(robot: Robot): WatchedReading[] {
     // What is dark follows from the light; colours change too seldom to keep tick by tick.
     !/\.(dark|colour|nearest|clearest)$/.test(id) &&
     names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
-      ? [{ id, slot: reading.slot, unit: id.endsWith(".distance") ? "m" : id.endsWith(".angle") ? "rad" : "1" }]
+      ? [
+          {
+            id,
+            slot: reading.slot,
+            unit: id.endsWith(".distance") ? "m" : /\.(angle|pitch|roll)$/.test(id) ? "rad" : "1",
+          },
+        ]
       : [],
   );
 }

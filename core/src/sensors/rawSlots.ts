@@ -5,7 +5,7 @@ import { floorOffsets } from "./floorSensor.js";
 /**
  * How many numbers a sensor delivers, in this order:
  * gyro none (it has its own place) · bumper, button: line is low · eye: distance as heard m, seen, age in ticks ·
- * near: blocked · tag: red, green, blue, enough light · potentiometer: angle rad · floor: light of each spot, then the
+ * near: blocked · tag: red, green, blue, enough light · potentiometer: angle rad · tilt: nose up, left side up, rad · floor: light of each spot, then the
  * colour's index of each.
  */
 export function rawSlots(sensor: Sensor): number {
@@ -17,6 +17,8 @@ export function rawSlots(sensor: Sensor): number {
     case "near":
     case "potentiometer":
       return 1;
+    case "tilt":
+      return 2;
     case "eye":
       return 3;
     case "tag":

@@ -21,6 +21,7 @@ import { potentiometerReading } from "../sensors/potentiometer.js";
 import { SensorScene } from "../sensors/scene.js";
 import { SwitchSensor } from "../sensors/switch.js";
 import { TagSensor } from "../sensors/tag.js";
+import { TiltSensor } from "../sensors/tilt.js";
 import type { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
 
@@ -172,6 +173,20 @@ export class RobotSenses {
           for (let i = 0; i < 3; i += 1) out[i] = tag.light[i] as number;
           out[3] = tag.lit ? 1 : 0;
           raw.told = tag.told;
+        };
+      }
+      case "tilt": {
+        const { settleMs, noiseRad, rangeRad, periodMs } = sensor;
+        const truth = { settleSec: settleMs / 1000, noiseRad, rangeRad, periodTicks: ticksOf(periodMs) };
+        const tilt = new TiltSensor(truth, this.noise);
+        this.devices.push(tilt);
+        return () => {
+          const { slope, body } = this.world;
+          const forward = slope.x * body.forwardX + slope.y * body.forwardY;
+          const left = slope.y * body.forwardX - slope.x * body.forwardY;
+          tilt.tick(forward, left, TICK_SEC);
+          out[0] = tilt.pitchRad;
+          out[1] = tilt.rollRad;
         };
       }
       case "potentiometer":

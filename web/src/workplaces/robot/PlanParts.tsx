@@ -117,6 +117,13 @@ export function SensorShape({ sensor }: { sensor: Sensor }) {
           <path d="M-3.500 1.500A3.800 3.800 0 1 1 3.500 1.500" className="gyromark" />
         </g>
       );
+    case "tilt":
+      return (
+        <g>
+          <rect x={-7} y={-7} width={14} height={14} rx={3} className="gyro" />
+          <path d="M-4 3L4 3L4 -3Z" className="gyromark" />
+        </g>
+      );
     case "potentiometer":
       return (
         <g>
