@@ -367,6 +367,7 @@ export {
   type RunSummary,
   runSummarySchema,
   type StepSummary,
+  storedSummary,
   type TrialSummary,
   trialSummarySchema,
 } from "./trials/summary.js";

@@ -79,3 +79,13 @@ export type KeptRun = z.infer<typeof keptRunSchema>;
 /** A stored trial's summary as it may lie there: lists leave out what is long, practice rounds have only a reason. */
 export const trialSummarySchema = keptRunSchema.partial();
 export type TrialSummary = z.infer<typeof trialSummarySchema>;
+
+/** A stored summary, whatever version wrote it: fields that are not of today's form are left out. */
+export function storedSummary(value: Readonly<Record<string, unknown>>): TrialSummary {
+  const kept = Object.entries(trialSummarySchema.shape).flatMap(([key, schema]) => {
+    if (value[key] === undefined) return [];
+    const read = schema.safeParse(value[key]);
+    return read.success ? [[key, read.data] as const] : [];
+  });
+  return Object.fromEntries(kept) as TrialSummary;
+}

@@ -1,6 +1,6 @@
 // A whole project as one .zip of open formats: what its files are called and what is in them. Nothing in it has an id:
 // documents go by their place in the file, runs by the document and version they were made with.
-import { studySummarySchema, trialSummarySchema, typedTapeSchema } from "@giddy-pebble/core";
+import { storedSummary, studySummarySchema, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import { documentKind } from "../repositories/documents.js";
 import { TRIAL_SOURCES } from "../repositories/trials.js";
@@ -62,7 +62,8 @@ export const trialSchema = z.object({
     .int()
     .min(0)
     .max(2 ** 31 - 1),
-  summary: trialSummarySchema,
+  /** Projects of earlier versions come in too. */
+  summary: z.record(z.string(), z.unknown()).transform(storedSummary),
   note: z.string().max(4000),
   tape: typedTapeSchema.nullable(),
   tags: z.array(z.string().min(1).max(40)).max(20),

@@ -1,5 +1,5 @@
 // Trials and their traces.
-import { type TrialSummary, type TypedTape, trialSummarySchema, typedTapeSchema } from "@giddy-pebble/core";
+import { storedSummary, type TrialSummary, type TypedTape, typedTapeSchema } from "@giddy-pebble/core";
 import { z } from "zod";
 import type { Queryable } from "../database.js";
 
@@ -19,7 +19,7 @@ const trialRow = z.object({
   success: z.boolean(),
   score: z.number().nullable(),
   duration_ms: z.number().int(),
-  summary: trialSummarySchema,
+  summary: z.record(z.string(), z.unknown()).transform(storedSummary),
   note: z.string(),
   tape: typedTapeSchema.nullable(),
   tags: z.array(z.string()),
