@@ -99,6 +99,15 @@ export class DraftSaver {
     await this.running;
   }
 
+  /** Whether what was typed last is kept here, also when it is typed while this waits. */
+  private async newestHeld(): Promise<boolean> {
+    for (;;) {
+      const { held } = this;
+      const kept = await held;
+      if (held === this.held) return kept;
+    }
+  }
+
   private async saveNow(text: string): Promise<void> {
     const { documentId, baseRevision, draftVersion } = this.base;
     const saved = await this.send(documentId, baseRevision, text, draftVersion);
@@ -114,7 +123,7 @@ export class DraftSaver {
       return this.onState({ is: "conflict", theirs: saved.current });
     }
     if (PASSING.has(saved.code)) {
-      this.onState({ is: "away", message: (await this.held) ? saved.message : NOT_KEPT });
+      this.onState({ is: "away", message: (await this.newestHeld()) ? saved.message : NOT_KEPT });
       return this.schedule(RETRY_MS);
     }
     this.wanted = null;

@@ -29,6 +29,8 @@ test("the server goes away while typing: type on, reload, start it, and the text
   await server.kill();
   await quickAdd(page, "wait 2 s");
   await quickAdd(page, "wait 3 s");
+  // On a slow machine the first step may have been told of before the second is typed.
+  await expect.poll(() => rows(page)).toEqual(["wait1 s", "wait2 s", "wait3 s"]);
   await page.waitForSelector('[data-save="away"]');
   expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("kept on this computer");
   await page.reload().catch(() => null);

@@ -4,8 +4,13 @@ import { api } from "../../src/shared/api.js";
 import { DraftSaver, type SaveState } from "../../src/shared/saving.js";
 
 const kept = new Map<string, string>();
+/** What the store will answer, once it does; nothing when it answers at once. */
+const holding: Promise<boolean>[] = [];
 vi.mock("../../src/shared/unsaved.js", () => ({
-  keepUnsaved: async ({ documentId, text }: { documentId: string; text: string }) => void kept.set(documentId, text),
+  keepUnsaved: async ({ documentId, text }: { documentId: string; text: string }) => {
+    kept.set(documentId, text);
+    return holding.shift();
+  },
   forgetUnsaved: async (documentId: string, text: string) =>
     void (kept.get(documentId) === text && kept.delete(documentId)),
 }));
@@ -53,6 +58,24 @@ const newSaver = () => new DraftSaver(base, (state) => states.push(state), api.s
 const pass = (ms: number) => vi.advanceTimersByTimeAsync(ms);
 
 describe("saving a draft", () => {
+  test("is told to be kept here only once what was typed last is", async () => {
+    const answers: ((kept: boolean) => void)[] = [];
+    for (let i = 0; i < 2; i += 1) holding.push(new Promise((answer) => answers.push(answer)));
+    const saver = newSaver();
+    saver.typed("a");
+    await pass(400);
+    requests[0]?.fail();
+    await pass(10);
+    saver.typed("ab");
+    answers[0]?.(true);
+    await pass(10);
+    expect(states.at(-1)).toEqual({ is: "saving" });
+    answers[1]?.(true);
+    await pass(10);
+    expect(states.at(-1)?.is).toBe("away");
+    saver.dispose();
+  });
+
   test("waits for a pause, then saves the newest text over the version it knows", async () => {
     const saver = newSaver();
     saver.typed("a");
