@@ -261,31 +261,11 @@ class Look {
   }
 }
 
-class AimStep extends PartStep {
-  protected readonly ends: PartEnds;
-  private look: Look;
+/** A step with a head: it begins to look anew after a pause. */
+abstract class HeadStep extends PartStep {
+  protected abstract look: Look;
 
-  constructor(
-    task: Task,
-    head: string,
-    private readonly angle: NumberOf,
-    endings: Endings,
-  ) {
-    super(task, head, endings);
-    this.look = this.begin();
-    this.ends = new PartEnds(task, endings, 1);
-  }
-
-  private begin(): Look {
-    this.take();
-    return new Look(this.task, this.part, this.angle(this.task));
-  }
-
-  tick(): EndedBy | null {
-    const ended = this.ends.tick(this.look.done ? "done" : null);
-    if (ended) this.free();
-    return ended;
-  }
+  protected abstract begin(): Look;
 
   pause(): void {
     this.free();
@@ -300,16 +280,43 @@ class AimStep extends PartStep {
   }
 }
 
+class AimStep extends HeadStep {
+  protected readonly ends: PartEnds;
+  protected look: Look;
+
+  constructor(
+    task: Task,
+    head: string,
+    private readonly angle: NumberOf,
+    endings: Endings,
+  ) {
+    super(task, head, endings);
+    this.look = this.begin();
+    this.ends = new PartEnds(task, endings, 1);
+  }
+
+  protected begin(): Look {
+    this.take();
+    return new Look(this.task, this.part, this.angle(this.task));
+  }
+
+  tick(): EndedBy | null {
+    const ended = this.ends.tick(this.look.done ? "done" : null);
+    if (ended) this.free();
+    return ended;
+  }
+}
+
 export function aimStep(task: Task, head: string, angle: NumberOf, endings: Endings): ActiveStep {
   return new AimStep(task, head, angle, endings);
 }
 
 /** Several looks from one side to the other: keeps the angles of the nearest and of the clearest. */
-class ScanStep extends PartStep {
+class ScanStep extends HeadStep {
   protected readonly ends: PartEnds;
   private index = 0;
   private seen: number[] = [];
-  private look: Look;
+  protected look: Look;
 
   constructor(
     task: Task,
@@ -324,7 +331,7 @@ class ScanStep extends PartStep {
     this.ends = new PartEnds(task, endings, looks);
   }
 
-  private begin(): Look {
+  protected begin(): Look {
     this.take();
     this.index = 0;
     this.seen = [];
@@ -354,18 +361,6 @@ class ScanStep extends PartStep {
     const ended = this.ends.tick(this.advance());
     if (ended) this.free();
     return ended;
-  }
-
-  pause(): void {
-    this.free();
-  }
-
-  resume(): void {
-    this.look = this.begin();
-  }
-
-  drop(): void {
-    this.free();
   }
 }
 

@@ -3,11 +3,8 @@ import { readdirSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
 import {
-  headerValue,
-  openFloor,
   type PreparedMission,
   type Program,
-  parseMission,
   prepareMission,
   printProgram,
   Rehearsal,
@@ -18,22 +15,10 @@ import {
 } from "../../src/index.js";
 import { codeFault } from "../../src/program/code.js";
 import { generated } from "../net/cases.mjs";
-import { demoField, demoFolder, demoRobot, drizzle, fellside, missionFile, missionOf } from "../support/demo.js";
-
-const robots = new Map(
-  ["drizzle", "gust", "sleet", "fog", "thaw"].map((name) => [demoRobot(name).name, demoRobot(name)]),
-);
-const fields = new Map(
-  readdirSync(demoFolder)
-    .filter((file) => file.endsWith(".field.json"))
-    .map((file) => demoField(file.replace(".field.json", "")))
-    .map((field) => [field.name, field]),
-);
+import { demoFolder, drizzle, fellside, missionFile, missionOf, preparedDemo } from "../support/demo.js";
 
 function prepared(text: string): PreparedMission & { readonly program: Program } {
-  const mission = parseMission(text);
-  const robot = robots.get(headerValue(mission, "robot") ?? "") ?? drizzle();
-  const made = prepareMission(text, robot, fields.get(headerValue(mission, "field") ?? "") ?? openFloor());
+  const made = preparedDemo(text);
   const { program } = made;
   if (!program) throw new Error(made.check.problems.map(({ message }) => message).join("; "));
   return { ...made, program };

@@ -2,34 +2,9 @@
 import { readdirSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
-import {
-  type Handset,
-  headerValue,
-  openFloor,
-  type PreparedMission,
-  parseMission,
-  prepareMission,
-  Rehearsal,
-  randomStream,
-} from "../../src/index.js";
+import { type Handset, type PreparedMission, Rehearsal, randomStream } from "../../src/index.js";
 import { generated } from "../net/cases.mjs";
-import { demoField, demoFolder, demoRobot, drizzle, missionFile } from "../support/demo.js";
-
-const robots = new Map(
-  ["drizzle", "gust", "sleet", "fog", "thaw"].map((name) => [demoRobot(name).name, demoRobot(name)]),
-);
-const fields = new Map(
-  readdirSync(demoFolder)
-    .filter((file) => file.endsWith(".field.json"))
-    .map((file) => demoField(file.replace(".field.json", "")))
-    .map((field) => [field.name, field]),
-);
-
-function prepared(text: string): PreparedMission {
-  const mission = parseMission(text);
-  const robot = robots.get(headerValue(mission, "robot") ?? "") ?? drizzle();
-  return prepareMission(text, robot, fields.get(headerValue(mission, "field") ?? "") ?? openFloor());
-}
+import { demoFolder, missionFile, preparedDemo } from "../support/demo.js";
 
 /** Runs to the end, going back to some moments on the way: each time as far on as chance has it. */
 function withReturns(
@@ -62,7 +37,7 @@ describe("returns", () => {
   const demo = readdirSync(path.join(demoFolder, "missions")).filter((file) => file.endsWith(".cairn"));
 
   test.each(demo)("%s ends the same after up to 50 of them", (file) => {
-    const mission = prepared(missionFile(`missions/${file}`));
+    const mission = preparedDemo(missionFile(`missions/${file}`));
     if (!mission.program) return expect(missionFile(`missions/${file}`)).toMatch(/^use /m);
     const { straight, bent } = withReturns(mission, 4, 50);
     expect(bent).toEqual(straight);
@@ -71,7 +46,7 @@ describe("returns", () => {
   test("so do 40 generated missions over all constructs", () => {
     let all = 0;
     for (let seed = 1; seed <= 40; seed += 1) {
-      const { straight, bent, returned } = withReturns(prepared(generated(seed, true)), seed, 12);
+      const { straight, bent, returned } = withReturns(preparedDemo(generated(seed, true)), seed, 12);
       expect(bent).toEqual(straight);
       all += returned;
     }
@@ -79,7 +54,7 @@ describe("returns", () => {
   }, 60_000);
 
   test("and one that is driven by hand, buttons and all", () => {
-    const mission = prepared(missionFile("missions/fog-by-hand.cairn"));
+    const mission = preparedDemo(missionFile("missions/fog-by-hand.cairn"));
     const hands = (tick: number): Handset | null =>
       tick % 400 > 380
         ? null

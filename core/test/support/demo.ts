@@ -1,11 +1,14 @@
 // The demo documents, and short ways to check and rehearse a few lines.
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import {
   type Field,
+  headerValue,
   openFloor,
   openRobot,
   type PlacedProblem,
+  type PreparedMission,
+  parseMission,
   placeProblem,
   prepareMission,
   type Robot,
@@ -77,4 +80,21 @@ export function runText(
 
 export function runSteps(steps: string, options: Parameters<typeof runText>[1] = {}, top = ""): RunResult {
   return runText(missionOf(steps, top), options);
+}
+
+const robots = new Map(
+  ["drizzle", "gust", "sleet", "fog", "thaw"].map((name) => [demoRobot(name).name, demoRobot(name)]),
+);
+const fields = new Map(
+  readdirSync(demoFolder)
+    .filter((file) => file.endsWith(".field.json"))
+    .map((file) => demoField(file.replace(".field.json", "")))
+    .map((field) => [field.name, field]),
+);
+
+/** A mission made ready for the demo robot and on the demo field that it names. */
+export function preparedDemo(text: string): PreparedMission {
+  const mission = parseMission(text);
+  const robot = robots.get(headerValue(mission, "robot") ?? "") ?? drizzle();
+  return prepareMission(text, robot, fields.get(headerValue(mission, "field") ?? "") ?? openFloor());
 }
