@@ -75,13 +75,17 @@ export {
   type TableRow,
 } from "./calibrate/procedure.js";
 export { PROCEDURES, procedureOf } from "./calibrate/procedures/all.js";
-export { STAGE_BEGIN, stageField } from "./calibrate/stage.js";
+export { rowPlan, STAGE_BEGIN, stageField } from "./calibrate/stage.js";
 export { type Worth, worthOnMission } from "./calibrate/worth.js";
 export { DriveControl } from "./control/drive.js";
 export { driveModel } from "./control/driveModel.js";
 export type { Motion } from "./control/motions.js";
 export { compareTexts } from "./documents/compareTexts.js";
 export type { DocumentReading } from "./documents/read.js";
+export { DRIVE_KINDS, type Drive, driveKind } from "./drives/kinds.js";
+export { wheelOutline } from "./drives/outline.js";
+export type { Stage, Wheel } from "./drives/parts.js";
+export { leadWheel } from "./drives/train.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";
 export { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "./field/colours.js";
 export { compareFields } from "./field/compare.js";
@@ -135,7 +139,6 @@ export { findStart, makeField, READY_STARTS, startNumbers } from "./field/starts
 export { lengthOf, strokePoints, strokeRuns } from "./field/strokes.js";
 export { exportSvg } from "./field/svg/export.js";
 export { importSvg, reflectanceOf, SVG_KINDS, type SvgKind, type SvgReading } from "./field/svg/import.js";
-
 export { fieldSketch } from "./field/svg/sketch.js";
 export {
   allRefs,
@@ -181,7 +184,15 @@ export {
   lineWays,
 } from "./helpers/lineWay.js";
 export { type Figure, robotFigures, type SupportLoad, supportLoads } from "./insight/figures.js";
-export { type Answer, applyAnswers, type BenchRobot, benchRobot, type NudgeSeen, nudge } from "./insight/firstRoll.js";
+export {
+  type Answer,
+  applyAnswers,
+  type BenchRobot,
+  benchRobot,
+  benchWheels,
+  type NudgeSeen,
+  nudge,
+} from "./insight/firstRoll.js";
 export { type GearChoice, gearChoice } from "./insight/gearBench.js";
 export {
   type FrameOf,
@@ -298,7 +309,6 @@ export { currentBudget, packVolts } from "./robot/budget.js";
 export { addPart, CATALOGUE, type CatalogueList, emptyRobot, removePart, withBoard } from "./robot/catalogue.js";
 export { checkRobot, type RobotProblem } from "./robot/check.js";
 export { compareRobots } from "./robot/compare.js";
-export { leadWheel } from "./robot/drivetrain.js";
 export {
   addStage,
   hasPlace,
@@ -314,9 +324,8 @@ export {
   snapPlace,
   useDrawing,
 } from "./robot/edits.js";
-export { foundValue, nearLimitM, rollingN, silentRad, tagReferences } from "./robot/found.js";
+export { rollingN } from "./robot/found.js";
 export { drawnTrackWidthM, drawnValue, type RobotInForce, robotInForce } from "./robot/inForce.js";
-export { drawnKnown, type Known } from "./robot/known.js";
 export { type DeviceTerminal, deviceTerminals } from "./robot/needs.js";
 export { findPart, isFixedRef, partsOf, type RobotPart } from "./robot/parts.js";
 export { PLACING, type PlacedBy, placedBy } from "./robot/placing.js";
@@ -331,20 +340,18 @@ export {
   withError,
 } from "./robot/quantities.js";
 export { openRobot, readRobot } from "./robot/read.js";
-export {
-  type Attachment,
-  type Robot,
-  type Sensor,
-  type SensorOf,
-  type Stage,
-  sensorSchema,
-  type Wheel,
+export type {
+  Attachment,
+  Robot,
 } from "./robot/schema.js";
 export { robotSketch } from "./robot/sketch.js";
 export { checkWiring, fits, type WiringNote } from "./robot/wiring.js";
 export { ByOwnCount, FromAbove } from "./run/observer.js";
 export { Run, type RunResult } from "./run/run.js";
 export { floorOffsets } from "./sensors/floorSensor.js";
+export { type Sensor, type SensorOf, sensorKind, sensorSchema } from "./sensors/kinds/all.js";
+export { nearLimitM, silentRad } from "./sensors/kinds/eye.js";
+export { tagReferences } from "./sensors/kinds/tag.js";
 export { SimulatedBody } from "./simulate/body.js";
 export type { Oddities } from "./simulate/disturbance.js";
 export { bodyPose, type Deviations, noDeviations, robotPose, worldFromRobot } from "./simulate/fromRobot.js";
@@ -375,6 +382,7 @@ export { judgedByTape, type TapeJudgement } from "./trials/taped.js";
 export { type ColumnInfo, columnName, columnUnit, type Trace, traceColumn, traceHash } from "./trials/trace.js";
 export { foundAt, type TypedTape, typedTapeSchema } from "./trials/typedTape.js";
 export { ANGLE, type Dimension, LENGTH, MASS, NUMBER, sameDimension } from "./units/dimension.js";
+export { drawnKnown, foundValue, type Known } from "./units/known.js";
 export { plainDigits, readQuantity } from "./units/quantity.js";
 export { RANGES } from "./units/ranges.js";
 export { findUnit } from "./units/units.js";

@@ -16,7 +16,7 @@ import {
   tagReferences,
 } from "@giddy-pebble/core";
 import { beforeAll, describe, expect, it } from "vitest";
-import { carryOut, dealTruth, meanEnd, measureRow, StandIn, trueRobot } from "../src/index.js";
+import { calibrateWhole, carryOut, dealTruth, meanEnd, measureRow, StandIn, trueRobot } from "../src/index.js";
 import { demoRobot } from "./support.js";
 
 const HOW = { method: "test", conditions: "", measuredAt: "2026-11-23T12:00:00Z", count: 6 };
@@ -240,5 +240,45 @@ describe("turns by the gyro", () => {
     const plain = meanEnd(standIn, text, robot, 3);
     const early = meanEnd(standIn, text, applyEstimate(robot, [past], HOW), 3);
     expect(Math.abs((plain.headingRad - early.headingRad) / DEG - 3)).toBeLessThan(0.8);
+  });
+});
+
+describe("a robot with roller wheels", () => {
+  const drawn = demoRobot("flurry");
+  const text = (step: string) => `cairn 1\nrobot "Flurry"\nmission\n  wait 0.5 s\n  ${step}\n  wait 0.5 s\n`;
+
+  it.each([3, 4, 9])(
+    "slides 2 m within 5 mm once its sliding was measured, and was further off before: stand-in %i",
+    (seed) => {
+      const standIn = new StandIn(drawn, seed);
+      const before = meanEnd(standIn, text("slide left 2 m at 20 cm/s"), drawn, 4);
+      const order = ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "sliding"];
+      const { robot } = calibrateWhole(standIn, drawn, order);
+      const left = meanEnd(standIn, text("slide left 2 m at 20 cm/s"), robot, 6);
+      const right = meanEnd(standIn, text("slide right 2 m at 20 cm/s"), robot, 6);
+      expect(Math.abs(left.asideM - 2)).toBeLessThan(0.005);
+      expect(Math.abs(right.asideM + 2)).toBeLessThan(0.005);
+      expect(Math.abs(before.asideM - 2)).toBeGreaterThan(0.02);
+      // What was hidden is found: the share within half a percent, and the way ahead and round with it.
+      expect(robotInForce(robot).slideShare?.value).toBeCloseTo(dealTruth(drawn, seed).slide, 2);
+      const go = meanEnd(standIn, text("go 1 m"), robot, 4);
+      expect(Math.abs(go.alongM - 1)).toBeLessThan(0.005);
+    },
+  );
+
+  it("is not asked to slide when its wheels cannot, and says so", () => {
+    expect(procedureOf("sliding")?.unfit(demoRobot("drizzle"))).toBe("Only a drive with roller wheels slides.");
+    expect(procedureOf("sliding")?.unfit(drawn)).toBeNull();
+    expect(procedureOf("steering")?.unfit(drawn)).not.toBeNull();
+  });
+
+  it("doubts a tape that has its sides swapped", () => {
+    const standIn = new StandIn(drawn, 5);
+    const procedure = procedureOf("sliding");
+    if (!procedure) throw new Error("no procedure");
+    const rows = [0, 1].map((i) => measureRow(standIn, procedure, drawn, { lengthM: 0.5 }, i));
+    const turned = rows.map((row) => ({ ...row, values: { ...row.values, asideM: -(row.values.asideM ?? 0) } }));
+    const estimate = procedure.estimate(drawn, turned, {});
+    expect(estimate.ok ? "" : estimate.why).toContain("look at the signs");
   });
 });

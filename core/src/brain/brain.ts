@@ -1,12 +1,15 @@
 // What a robot's own processor does in a tick: corrects and adds up the gyro, counts its way, makes readings of what it
 // senses, runs the tasks, moves drive and parts, and gives orders. It knows the program, the knowns of its robot and its
 // board; it knows no world, no field, no noise and no tape.
+
 import { moverOf } from "../cairn/effects.js";
 import { MOTOR_SLOTS, type ReadingLayout, readingLayout, SLOT } from "../cairn/readings.js";
 import { DriveControl } from "../control/drive.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Motion } from "../control/motions.js";
 import type { PartControl, PartMotion } from "../control/partMotion.js";
+import { boardSign } from "../drives/shafts.js";
+import { gearTrain } from "../drives/train.js";
 import type { RandomStream } from "../math/random.js";
 import { cos, sin, TAU } from "../math/trig.js";
 import { TICK_SEC } from "../physics/constants.js";
@@ -17,9 +20,8 @@ import { type ListState, newLists } from "../program/lists.js";
 import { Runner } from "../program/runner.js";
 import type { Judge, Machine, SignKind, StepRecord, Task, Value } from "../program/task.js";
 import type { Handset } from "../remote/handset.js";
-import { boardSign, gearTrain } from "../robot/drivetrain.js";
 import { stopDistanceM } from "../robot/found.js";
-import type { RobotInForce } from "../robot/inForce.js";
+import type { RobotInForce, SideInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { FeltMotor, FeltPart, givePower, type PartOrder } from "./feltPart.js";
 import { Perception } from "./perceive.js";
@@ -115,7 +117,7 @@ export class Brain implements Machine {
   private readonly known: RobotInForce;
   private readonly layout: ReadingLayout;
   private readonly perception: Perception;
-  private readonly wheelMotors: readonly [WheelMotor, WheelMotor];
+  private readonly wheelMotors: readonly WheelMotor[];
   /** Of each motor that drives no wheel. */
   private readonly motors: readonly (FeltMotor | null)[];
   private readonly parts = new Map<string, FeltPart>();
@@ -126,15 +128,17 @@ export class Brain implements Machine {
   private readonly passes = new Map<string, number>();
   private readonly movingParts = new Map<string, PartMotion>();
   /** What `reset` made zero: place, way and heading of the robot, heading of the gyro. */
-  private readonly zero = { xM: 0, yM: 0, travelM: 0, headingRad: 0, gyroRad: 0 };
+  private readonly zero = { xM: 0, yM: 0, travelM: 0, asideM: 0, headingRad: 0, gyroRad: 0 };
   private notesDropped = 0;
   /** Sum of the gyro's readings, rad. */
   private gyroRad = 0;
   /** Drivers that are only on or off: what is still owed of each drive's duty. */
-  private readonly owed: [number, number] = [0, 0];
+  private readonly owed: Float64Array;
   private readonly onOff: boolean;
-  /** -1 for a side that the board turns about. */
-  private readonly directions: readonly [1 | -1, 1 | -1];
+  /** -1 for a shaft whose motor the board turns about. */
+  private readonly directions: readonly (1 | -1)[];
+  /** Counts of each shaft, forward positive. */
+  private readonly counted: (number | null)[];
 
   constructor(parts: BrainParts) {
     const { program, robot, known, model, raw, chance, judge } = parts;
@@ -145,13 +149,15 @@ export class Brain implements Machine {
     this.judge = judge;
     this.drive = new DriveControl(model, TICK_SEC);
     this.onOff = robot.board.driver === "on-off";
-    this.directions = [boardSign(robot, "left"), boardSign(robot, "right")];
+    this.directions = known.shafts.map(boardSign);
+    this.owed = new Float64Array(known.shafts.length);
+    this.counted = known.shafts.map(() => null);
     this.layout = readingLayout(robot);
     this.snapshot = new Float64Array(this.layout.count);
     this.globals = new Array<Value>(program.globals.length).fill(0);
     this.lists = newLists(program.lists);
     this.commands = restingCommands(robot);
-    this.wheelMotors = [this.wheelMotor("left"), this.wheelMotor("right")];
+    this.wheelMotors = known.shafts.map((shaft) => this.wheelMotor(shaft));
     const drives = this.wheelMotors.map(({ index }) => index);
     this.motors = robot.motors.map((motor, i) =>
       drives.includes(i) ? null : new FeltMotor(motor, i, raw, this.commands),
@@ -165,8 +171,7 @@ export class Brain implements Machine {
     }
   }
 
-  private wheelMotor(side: "left" | "right"): WheelMotor {
-    const { wheel, motor, rollPerTurnM } = this.known[side];
+  private wheelMotor({ wheel, motor, rollPerTurnM }: SideInForce): WheelMotor {
     return {
       index: this.robot.motors.findIndex(({ name }) => name === motor.name),
       countsPerTurn: motor.encoder?.countsPerTurn ?? null,
@@ -239,8 +244,8 @@ export class Brain implements Machine {
   reset(name: string): void {
     const { drive, zero, robot } = this;
     if (name === "robot") {
-      const { xM, yM, travelM, headingRad } = drive;
-      Object.assign(zero, { xM, yM, travelM, headingRad });
+      const { xM, yM, travelM, asideM, headingRad } = drive;
+      Object.assign(zero, { xM, yM, travelM, asideM, headingRad });
     } else if (robot.sensors.some((sensor) => sensor.kind === "gyro" && sensor.name === name))
       zero.gyroRad = drive.headingRad;
     else this.part(name).zero();
@@ -335,10 +340,10 @@ export class Brain implements Machine {
     const elapsed = this.tick * TICK_SEC;
     const scale = gyro?.scale.value ?? 1;
     const rest = gyro?.restRadS.value ?? 0;
+    for (let i = 0; i < this.counted.length; i += 1) this.counted[i] = this.counts(i);
     if (raw.gyroSec > 0) this.gyroRad += raw.gyroRateRadS * raw.gyroSec;
     drive.sense({
-      countsLeft: this.counts(0),
-      countsRight: this.counts(1),
+      counts: this.counted,
       gyroHeadingRad: gyro ? (this.gyroRad - rest * elapsed) * scale : null,
       gyroRateRadS: gyro ? (raw.gyroRateRadS - rest) * scale : 0,
       packVolts: raw.packVolts,
@@ -353,19 +358,21 @@ export class Brain implements Machine {
     const { holdGainPerRad, stopsAfterSec, stopsWithMS2 } = drive.model;
     snapshot[SLOT.holdGain] = holdGainPerRad;
     snapshot[SLOT.stopDistance] = stopDistanceM(drive.speedMS, stopsAfterSec, stopsWithMS2);
-    this.senseWheelMotor(0, drive.left.speedMS, drive.left.duty);
-    this.senseWheelMotor(1, drive.right.speedMS, drive.right.duty);
+    for (let i = 0; i < drive.shafts.length; i += 1) {
+      const { speedMS, duty } = drive.shafts[i] as DriveControl["left"];
+      this.senseWheelMotor(i, speedMS, duty);
+    }
     this.senseParts();
   }
 
-  private counts(side: 0 | 1): number | null {
-    const counts = this.senses.counts[side];
-    return counts === null ? null : this.forwardCounts(counts, side);
+  private counts(shaft: number): number | null {
+    const counts = this.senses.counts[shaft] ?? null;
+    return counts === null ? null : this.forwardCounts(counts, shaft);
   }
 
-  /** A side's raw counts in the direction the program drives; 0 without an encoder. */
-  forwardCounts(counts: number | null, side: 0 | 1): number {
-    return this.directions[side] * (counts ?? 0);
+  /** A shaft's raw counts in the direction the program drives; 0 without an encoder. */
+  forwardCounts(counts: number | null, shaft: number): number {
+    return (this.directions[shaft] as number) * (counts ?? 0);
   }
 
   /** Where the robot believes to be, from its latest zero. */
@@ -375,15 +382,16 @@ export class Brain implements Machine {
     const s = sin(zero.headingRad);
     const [dx, dy] = [drive.xM - zero.xM, drive.yM - zero.yM];
     snapshot[SLOT.travel] = drive.travelM - zero.travelM;
+    snapshot[SLOT.aside] = drive.asideM - zero.asideM;
     snapshot[SLOT.heading] = drive.headingRad - zero.headingRad;
     snapshot[SLOT.x] = c * dx + s * dy;
     snapshot[SLOT.y] = c * dy - s * dx;
     snapshot[SLOT.gyroHeading] = drive.headingRad - zero.gyroRad;
   }
 
-  private senseWheelMotor(side: 0 | 1, speedMS: number, duty: number): void {
-    const { index, countsPerTurn, rollPerTurnM, shaftRatio } = this.wheelMotors[side];
-    const counts = this.counts(side);
+  private senseWheelMotor(shaft: number, speedMS: number, duty: number): void {
+    const { index, countsPerTurn, rollPerTurnM, shaftRatio } = this.wheelMotors[shaft] as WheelMotor;
+    const counts = this.counted[shaft] as number | null;
     const base = SLOT.motors + index * MOTOR_SLOTS;
     this.snapshot[base] = counts !== null && countsPerTurn !== null ? (counts * TAU) / countsPerTurn : 0;
     this.snapshot[base + 1] = (speedMS / rollPerTurnM) * TAU * shaftRatio;
@@ -420,10 +428,11 @@ export class Brain implements Machine {
 
   private command(): void {
     const { drive, commands, directions } = this;
-    const [left, right] = [drive.left.duty, drive.right.duty];
     commands.mode = drive.mode;
-    commands.left = directions[0] * (this.onOff ? this.pulse(0, left) : left);
-    commands.right = directions[1] * (this.onOff ? this.pulse(1, right) : right);
+    for (let i = 0; i < drive.shafts.length; i += 1) {
+      const { duty } = drive.shafts[i] as DriveControl["left"];
+      commands.duties[i] = (directions[i] as number) * (this.onOff ? this.pulse(i, duty) : duty);
+    }
     commands.steerRad = drive.steerRad;
   }
 
@@ -434,11 +443,11 @@ export class Brain implements Machine {
   }
 
   /** An on/off driver makes a share of the voltage by whole ticks on and off, so that the mean is right. */
-  private pulse(side: 0 | 1, duty: number): number {
-    if (duty === 0) this.owed[side] = 0;
-    const owed = this.owed[side] + duty;
+  private pulse(shaft: number, duty: number): number {
+    if (duty === 0) this.owed[shaft] = 0;
+    const owed = (this.owed[shaft] as number) + duty;
     const given = onOff(owed);
-    this.owed[side] = owed - given;
+    this.owed[shaft] = owed - given;
     return given;
   }
 }

@@ -1,11 +1,13 @@
 // A motor or servo as its controller feels it: angle by its encoder's whole counts, from the zero it was given.
+
 import { moverOf } from "../cairn/effects.js";
 import { potentiometerOn, readingLayout } from "../cairn/readings.js";
 import type { PartControl } from "../control/partMotion.js";
+import type { Motor } from "../drives/parts.js";
+import { stagesTrain } from "../drives/train.js";
 import { TAU } from "../math/trig.js";
 import type { MotorMode } from "../physics/parts.js";
-import { stagesTrain } from "../robot/drivetrain.js";
-import type { Motor, Robot, Servo } from "../robot/schema.js";
+import type { Robot, Servo } from "../robot/schema.js";
 import type { Commands, MotorCommand, RawSenses, RawServo, ServoCommand } from "./raw.js";
 
 /** Speed of an angle is smoothed over about 30 ms. */

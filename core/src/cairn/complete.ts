@@ -72,7 +72,20 @@ const FOLLOW_DEFAULTS: Readonly<Record<string, string>> = {
   "line crossings": "at crossings straight",
   "wall corners": "at corners turn",
 };
-const DRIVING = new Set(["go", "back", "turn", "face", "arc", "roll", "wheels", "follow", "power", "press", "move"]);
+const DRIVING = new Set([
+  "go",
+  "back",
+  "slide",
+  "turn",
+  "face",
+  "arc",
+  "roll",
+  "wheels",
+  "follow",
+  "power",
+  "press",
+  "move",
+]);
 const TURNS = new Set(["turn", "face", "move"]);
 
 /** @param line - one step as typed so far, without its indent */

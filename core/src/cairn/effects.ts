@@ -30,6 +30,7 @@ function takesTime(statement: Statement): boolean {
     case "go":
     case "go to":
     case "go along":
+    case "slide":
     case "turn":
     case "face":
     case "arc":
@@ -67,6 +68,7 @@ function movedBy(statement: Statement, robot: Robot): string | null {
     case "go":
     case "go to":
     case "go along":
+    case "slide":
     case "turn":
     case "face":
     case "arc":

@@ -66,6 +66,7 @@ function isUnary(tokens: readonly Token[], i: number): boolean {
 const STARTS_VALUE = new Set([
   "go",
   "back",
+  "slide",
   "turn",
   "face",
   "arc",

@@ -8,6 +8,7 @@ import type { Reading } from "./readings.js";
 export const WORD_HELP: Readonly<Record<string, string>> = {
   go: "Drives straight ahead by a length, or until or for something; to a place; or along a path.",
   back: "Drives straight back, holding the heading it has.",
+  slide: "Moves sideways and keeps looking where it looks; for robots with roller wheels.",
   turn: "Turns on the spot by an angle, left or right; or swings about one wheel.",
   face: "Turns to a heading counted from the start place, the shorter way.",
   arc: "Drives a curve of the robot's middle; the side is where the curve's centre lies.",

@@ -1,5 +1,6 @@
 // What a person most likely meant by a line that is no step: everyday words for driving, turning and waiting, units
 // spelled out or left away. Only an offer: it is made when the line it becomes is a step without problems.
+import { driveKind } from "../drives/kinds.js";
 import type { Robot } from "../robot/schema.js";
 import type { Line, Token } from "./lexer.js";
 import { meantLine, type Problem } from "./problems.js";
@@ -74,6 +75,13 @@ function turned(side: string | undefined, digits: string | undefined, unit: stri
   return named === null || side === undefined ? null : [`turn ${side.toLowerCase()} ${digits} ${named}`];
 }
 
+/** A way to the side, for robots that can. */
+function aside(side: string | undefined, digits: string | undefined, unit: string | undefined, robot: Robot | null) {
+  const named = unitOf(unit, LENGTHS, "cm");
+  if (named === null || side === undefined || !robot || !driveKind(robot.drive).slides) return null;
+  return [`slide ${side.toLowerCase()} ${digits} ${named}`];
+}
+
 const untilNear = ([, digits, unit]: Words, robot: Robot | null): readonly string[] | null => {
   const named = unitOf(unit, LENGTHS, "cm");
   return named === null ? null : [`go until ${distanceReading(robot)} < ${digits} ${named}`];
@@ -91,6 +99,7 @@ const BACKWARDS = "(?:backwards?|reverse|back)";
 const DRIVE = "(?:drive|go|move|run|roll)";
 const TURN = "(?:turn|rotate|spin|pivot)";
 const WALL = String.raw`(?:(?:from|before|of|off|away from)\s+)?(?:the\s+|a\s+)?(?:wall|obstacle|object|box)`;
+const ASIDE = `(?:${DRIVE}\\s+)?(?:sideways|sidestep|strafe|crab|shift|slide)`;
 const HOME = ["go to begin"] as const;
 
 const RULES: readonly Rule[] = [
@@ -103,6 +112,12 @@ const RULES: readonly Rule[] = [
   ),
   rule(`${TURN}\\s+(?:by\\s+)?${NUMBER}${UNIT}\\s+(?:to\\s+the\\s+)?(left|right)`, ([, digits, unit, side]) =>
     turned(side, digits, unit),
+  ),
+  rule(`${ASIDE}\\s+(?:to\\s+the\\s+)?(left|right)\\s+(?:by\\s+)?${NUMBER}${UNIT}`, ([, side, digits, unit], robot) =>
+    aside(side, digits, unit, robot),
+  ),
+  rule(`${ASIDE}\\s+(?:by\\s+)?${NUMBER}${UNIT}\\s+(?:to\\s+the\\s+)?(left|right)`, ([, digits, unit, side], robot) =>
+    aside(side, digits, unit, robot),
   ),
   rule(`(?:${TURN}\\s+)?(left|right)`, ([, side]) => [`turn ${side?.toLowerCase()} 90 deg`]),
   rule(`${TURN}\\s+(around|round|back)`, () => ["turn left 180 deg"]),

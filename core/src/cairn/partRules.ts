@@ -3,8 +3,9 @@
 import { fastestOnLine } from "../control/followLine.js";
 import { PI } from "../math/trig.js";
 import { endStopsRad } from "../robot/found.js";
-import type { Robot, Sensor, Servo } from "../robot/schema.js";
+import type { Robot, Servo } from "../robot/schema.js";
 import { floorOffsets } from "../sensors/floorSensor.js";
+import type { Sensor } from "../sensors/kinds/all.js";
 import { ACCELERATION, ANGLE, LENGTH, NUMBER, SPEED, TURN_ACCELERATION, TURN_RATE } from "../units/dimension.js";
 import { plainDigits } from "../units/quantity.js";
 import { nearestWord } from "../words/language.js";

@@ -540,6 +540,8 @@ export const driveMotor = (at: Span, name: string) =>
   error("drive-motor", at, `"${name}" turns a driven wheel. Use power left … right … for the wheels.`);
 export const cannotSteer = (at: Span, robot: string) =>
   error("cannot-steer", at, `${robot} has no steered axle. Use arc, roll or turn.`);
+export const cannotSlide = (at: Span, robot: string) =>
+  error("cannot-slide", at, `${robot} cannot slide: only roller wheels move sideways. Use turn and go.`);
 export const cannotFollow = (at: Span, name: string, edge: boolean, likely: string | null) =>
   error(
     "cannot-follow",
@@ -659,7 +661,9 @@ export const needsOdometry = (at: Span, step: string) =>
   error(
     "needs-odometry",
     at,
-    `This robot has no wheel encoders, so it does not know where it is, and "${step}" cannot find a place. Fit encoders, or drive by lengths and times.`,
+    step === "slide"
+      ? "This robot has no encoders on all its wheels, so nothing tells how far it slides. Fit encoders."
+      : `This robot has no wheel encoders, so it does not know where it is, and "${step}" cannot find a place. Fit encoders, or drive by lengths and times.`,
   );
 export const tailNotHere = (at: Span, tail: string, step: string) =>
   error("tail-not-here", at, `"${tail}" means nothing in "${step}". Delete it.`);

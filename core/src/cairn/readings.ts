@@ -1,7 +1,21 @@
 // What a mission can read: every reading's name, its place in the frozen snapshot of a tick, its kind.
-import type { Attachment, Robot, Sensor } from "../robot/schema.js";
-import { floorOffsets } from "../sensors/floorSensor.js";
-import { ANGLE, CURRENT, LENGTH, NUMBER, overDimension, SPEED, TIME, TURN_RATE, VOLTAGE } from "../units/dimension.js";
+
+import { driveKind } from "../drives/kinds.js";
+import type { Attachment, Robot } from "../robot/schema.js";
+import { type Sensor, sensorKind } from "../sensors/kinds/all.js";
+import type { ReadingRow } from "../sensors/kinds/kind.js";
+import {
+  ANGLE,
+  CURRENT,
+  FORCE,
+  LENGTH,
+  NUMBER,
+  overDimension,
+  SPEED,
+  TIME,
+  TURN_RATE,
+  VOLTAGE,
+} from "../units/dimension.js";
 import { COLOUR, type Kind, quantityKind, TRUTH } from "./kinds.js";
 
 export interface Reading {
@@ -27,7 +41,8 @@ export const SLOT = {
   stopDistance: 10,
   speed: 11,
   current: 12,
-  motors: 13,
+  aside: 13,
+  motors: 14,
 } as const;
 /** Of a motor: angle, speed, stalled, heat. */
 export const MOTOR_SLOTS = 4;
@@ -36,7 +51,6 @@ export const LAST_COUNT = 7;
 
 const robotAngle = quantityKind(ANGLE, "robot");
 const robotRate = quantityKind(TURN_RATE, "robot");
-const plainAngle = quantityKind(ANGLE);
 const shaftAngle = quantityKind(ANGLE, "shaft");
 const shaftRate = quantityKind(TURN_RATE, "shaft");
 const length = quantityKind(LENGTH);
@@ -71,57 +85,17 @@ const ALWAYS: readonly (readonly [string, Reading])[] = [
   ["last.time", ofTask(LAST.time, quantityKind(TIME))],
 ];
 
-/** Readings of one sensor in the order of its slots, each as the words after its name. */
-function sensorReadings(sensor: Sensor): (readonly [string, Kind])[] {
-  switch (sensor.kind) {
-    case "gyro":
-      return [];
-    case "bumper":
-      return [["pressed", TRUTH]];
-    case "button":
-      return [
-        ["pressed", TRUTH],
-        ["tapped", TRUTH],
-      ];
-    case "eye":
-      return [
-        ["distance", length],
-        ["seen", TRUTH],
-      ];
-    case "near":
-      return [["blocked", TRUTH]];
-    case "tag":
-      return [
-        ["colour", COLOUR],
-        ["sure", TRUTH],
-        ["red", share],
-        ["green", share],
-        ["blue", share],
-      ];
-    case "potentiometer":
-      return [["angle", shaftAngle]];
-    case "tilt":
-      return [
-        ["pitch", plainAngle],
-        ["roll", plainAngle],
-      ];
-    case "floor": {
-      const { layout, count, spacingM } = sensor;
-      const n = floorOffsets(layout, count, spacingM).length;
-      const spots = Array.from({ length: n }, (_, i) =>
-        layout === "single" ? "" : layout === "pair" ? (i === 0 ? "left." : "right.") : `[${i + 1}].`,
-      );
-      return [
-        ["crossing", TRUTH],
-        ...spots.flatMap((spot): (readonly [string, Kind])[] => [
-          [`${spot}light`, share],
-          [`${spot}colour`, COLOUR],
-          [`${spot}dark`, TRUTH],
-        ]),
-      ];
-    }
-  }
-}
+/** What a sensor's reading is, by the word its kind has for it. */
+const READING_KINDS: Readonly<Record<ReadingRow[1], Kind>> = {
+  truth: TRUTH,
+  taps: TRUTH,
+  colour: COLOUR,
+  share,
+  length,
+  force: quantityKind(FORCE),
+  angle: quantityKind(ANGLE),
+  "shaft angle": shaftAngle,
+};
 
 /** Where each part's slots begin, and how many there are in all. */
 export interface ReadingLayout {
@@ -140,7 +114,7 @@ export function readingLayout(robot: Robot): ReadingLayout {
   let at = servos + robot.servos.length;
   const sensors = robot.sensors.map((sensor) => {
     const base = at;
-    at += sensorReadings(sensor).length;
+    at += sensorKind(sensor).readings(sensor).length;
     return base;
   });
   const attachments = at + 2 * robot.servos.length;
@@ -177,6 +151,7 @@ export function readingsOf(robot: Robot): ReadonlyMap<string, Reading> {
 
 function allReadings(robot: Robot): ReadonlyMap<string, Reading> {
   const readings = new Map(ALWAYS);
+  if (driveKind(robot.drive).slides) readings.set("robot.aside", snapshot(SLOT.aside, length));
   const layout = readingLayout(robot);
   robot.motors.forEach((motor, i) => {
     const base = SLOT.motors + i * MOTOR_SLOTS;
@@ -209,13 +184,16 @@ function allReadings(robot: Robot): ReadonlyMap<string, Reading> {
       return;
     }
     const base = layout.sensors[i] as number;
-    sensorReadings(sensor).forEach(([words, kind], k) => {
-      // A crossing takes two spots to see.
-      if (sensor.kind === "floor" && sensor.layout === "single" && words === "crossing") return;
-      const joint = words.startsWith("[") ? "" : ".";
-      const reading = snapshot(base + k, kind);
-      readings.set(`${sensor.name}${joint}${words}`, words === "tapped" ? { ...reading, counts: true } : reading);
-    });
+    sensorKind(sensor)
+      .readings(sensor)
+      .forEach(([words, is], k) => {
+        if (words === "") return;
+        const reading = snapshot(base + k, READING_KINDS[is]);
+        readings.set(
+          `${sensor.name}${words.startsWith("[") ? "" : "."}${words}`,
+          is === "taps" ? { ...reading, counts: true } : reading,
+        );
+      });
   });
   return readings;
 }

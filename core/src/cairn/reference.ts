@@ -20,7 +20,7 @@ interface Draft {
   readonly above?: string;
   /** Lines below it. */
   readonly below?: string;
-  readonly robot?: "Drizzle" | "Sleet" | "Thaw";
+  readonly robot?: "Drizzle" | "Sleet" | "Thaw" | "Flurry";
 }
 
 const LISTS = "list looks of length, at most 4\ntable seen of number by colour, at most 4";
@@ -29,6 +29,7 @@ const REMOTE = "remote\n  drive two sticks at 30 cm/s";
 const DRIVING: Record<string, Draft> = {
   go: { steps: "go 60 cm at 25 cm/s" },
   back: { steps: "back 30 cm at 20 cm/s" },
+  slide: { steps: "slide left 30 cm at 15 cm/s\nslide right 30 cm", robot: "Flurry" },
   turn: { steps: "turn left 90 deg at 90 deg/s" },
   face: { steps: "turn left 40 deg\nface 90 deg" },
   arc: { steps: "arc left 90 deg radius 25 cm at 20 cm/s" },

@@ -1,4 +1,5 @@
 // What lines of `remote` need: controls that exist, an end for everything a button begins, shares in their range.
+import { driveKind } from "../drives/kinds.js";
 import { BUTTONS, LEVELS } from "../remote/handset.js";
 import { ACCELERATION, ANGLE, NUMBER, SPEED } from "../units/dimension.js";
 import { nearestWord, type StickWord } from "../words/language.js";
@@ -99,7 +100,7 @@ export function checkRemote(block: Block, head: Span, rules: RemoteRules): void 
 
 function checkDrive(statement: Of<"drive">, { context, scope }: RemoteRules): void {
   const { robot } = context;
-  if (robot.drive.kind === "car" && statement.mode === "tank") scope.report(noTank(statement, robot.name));
+  if (!driveKind(robot.drive).turnsOnSpot && statement.mode === "tank") scope.report(noTank(statement, robot.name));
   for (const { word, value } of statement.settings) {
     if (word === "at") requireDimension(value, SPEED, "at", "cm/s", scope);
     else if (word === "ramp") requireDimension(value, ACCELERATION, "ramp", "cm/s/s", scope);

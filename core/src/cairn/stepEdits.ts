@@ -302,13 +302,13 @@ export function amountOf(
   statement: Statement,
 ): { start: number; end: number; of: "length" | "angle"; value: number } | null {
   const amount =
-    statement.type === "go"
+    statement.type === "go" || statement.type === "slide"
       ? statement.distance
       : statement.type === "turn" || statement.type === "arc"
         ? statement.amount
         : null;
   const number = amount?.type === "sided" ? amount.operand : amount;
   if (number?.type !== "number") return null;
-  const of = statement.type === "go" ? "length" : "angle";
+  const of = statement.type === "go" || statement.type === "slide" ? "length" : "angle";
   return { start: number.start, end: number.end, of, value: number.value };
 }

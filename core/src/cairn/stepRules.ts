@@ -1,4 +1,5 @@
 // What each driving step needs: dimensions, sides, an end, and values a robot can follow.
+import { driveKind } from "../drives/kinds.js";
 import { PI } from "../math/trig.js";
 import {
   ACCELERATION,
@@ -17,6 +18,7 @@ import { nearestWord, type TailWord } from "../words/language.js";
 import type { CheckContext } from "./checkContext.js";
 import { type KindScope, literalValue, requireCondition, requireDimension } from "./expressionKinds.js";
 import {
+  cannotSlide,
   cannotTurn,
   carFacing,
   driveMotor,
@@ -43,10 +45,13 @@ export interface TailRule {
   /** Dimension and usual unit of `at`, and of `ramp`. */
   readonly at: readonly [Dimension, string];
   readonly ramp: readonly [Dimension, string];
+  /** `at` is a speed sideways. */
+  readonly aside?: true;
 }
 
 const ALL: readonly TailWord[] = ["at", "using", "ramp", "for", "until", "limit", "then"];
 const STRAIGHT: TailRule = { allowed: ALL, at: [SPEED, "cm/s"], ramp: [ACCELERATION, "cm/s/s"] };
+const SLIDING: TailRule = { ...STRAIGHT, aside: true };
 const TURNING: TailRule = { allowed: ALL, at: [TURN_RATE, "deg/s"], ramp: [TURN_ACCELERATION, "deg/s/s"] };
 const FREE: TailRule = { ...STRAIGHT, allowed: ["ramp", "for", "until", "limit", "then"] };
 const HANDING: TailRule = { ...STRAIGHT, allowed: ["for", "until", "limit"] };
@@ -57,6 +62,8 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
   switch (statement.type) {
     case "go":
       return checkGo(statement, context, scope);
+    case "slide":
+      return checkSlide(statement, context, scope);
     case "go to":
       return checkGoTo(statement, context, scope);
     case "go along":
@@ -100,7 +107,7 @@ export function checkMotion(statement: Statement, context: CheckContext, scope: 
 }
 
 export function isCar(context: CheckContext): boolean {
-  return context.robot.drive.kind === "car";
+  return driveKind(context.robot.drive).steers;
 }
 
 /** A car type whose axle cannot turn. */
@@ -125,6 +132,15 @@ function checkGo(statement: Extract<Statement, { type: "go" }>, context: CheckCo
     scope.report(needsEnd(statement, word, `${word} until robot.travel > 60 cm`));
   checkTails(word, statement.tails, STRAIGHT, context, scope);
   checkTimed(statement, word, context, scope);
+}
+
+function checkSlide(statement: Extract<Statement, { type: "slide" }>, context: CheckContext, scope: KindScope): void {
+  if (statement.distance) requireDimension(statement.distance, LENGTH, "slide", "cm", scope);
+  else if (!has(statement.tails, "for", "until"))
+    scope.report(needsEnd(statement, "slide", `slide ${statement.side ?? "left"} 20 cm`));
+  checkTails("slide", statement.tails, SLIDING, context, scope);
+  if (!driveKind(context.robot.drive).slides) scope.report(cannotSlide(statement, context.robot.name));
+  else checkOdometry(statement, "slide", context, scope);
 }
 
 function checkGoTo(statement: Extract<Statement, { type: "go to" }>, context: CheckContext, scope: KindScope): void {
@@ -284,13 +300,14 @@ function checkPositive(tail: Tail, value: Expression, scope: KindScope): void {
 function checkReach(value: Expression, rule: TailRule, context: CheckContext, scope: KindScope): void {
   const constant = literalValue(value);
   if (constant === null) return;
-  const { topSpeedMS, topTurnRadS } = context.drive;
+  const { topSpeedMS, topTurnRadS, mixing } = context.drive;
   const straight = rule.at[0] === SPEED;
-  if (constant <= (straight ? topSpeedMS : topTurnRadS)) return;
+  const most = straight ? (rule.aside ? (mixing?.topAsideMS ?? topSpeedMS) : topSpeedMS) : topTurnRadS;
+  if (constant <= most) return;
   scope.report(
     tooFast(
       value,
-      straight ? `${plainDigits(topSpeedMS * 100, 0)} cm/s` : `${plainDigits((topTurnRadS * 180) / PI, 0)} deg/s`,
+      straight ? `${plainDigits(most * 100, 0)} cm/s` : `${plainDigits((topTurnRadS * 180) / PI, 0)} deg/s`,
     ),
   );
 }

@@ -16,6 +16,7 @@ const PARSERS: Readonly<Record<string, (cursor: LineCursor) => Step>> = {
     return way ?? { type: "go", back: false, distance: beforeTails(cursor), tails: tails(cursor) };
   },
   back: (cursor) => ({ type: "go", back: true, distance: beforeTails(cursor), tails: tails(cursor) }),
+  slide,
   turn,
   face,
   arc,
@@ -206,6 +207,12 @@ function amount(cursor: LineCursor): { amount: Expression | null; side: Side | n
   if (sideAlone) return { amount: null, side: cursor.takeSide() };
   if (cursor.done) return { amount: cursor.missing("an angle, such as left 90 deg,", " left 90 deg"), side: null };
   return { amount: cursor.angle(), side: null };
+}
+
+function slide(cursor: LineCursor): Step {
+  const side = cursor.takeSide();
+  if (side === null) cursor.missing('"left" or "right"', " left 20 cm");
+  return { type: "slide", side, distance: cursor.failed ? null : beforeTails(cursor), tails: tails(cursor) };
 }
 
 function turn(cursor: LineCursor): Step {

@@ -86,6 +86,12 @@ export type Statement = Base &
         readonly tails: readonly Tail[];
       }
     | {
+        readonly type: "slide";
+        readonly side: Side | null;
+        readonly distance: Expression | null;
+        readonly tails: readonly Tail[];
+      }
+    | {
         readonly type: "turn";
         readonly amount: Expression | null;
         readonly side: Side | null;
@@ -436,6 +442,7 @@ export function expressionsOf(statement: Statement): Expression[] {
   const tails = "tails" in statement ? statement.tails.map((tail) => tail.value) : [];
   switch (statement.type) {
     case "go":
+    case "slide":
       return given(statement.distance, ...tails);
     case "turn":
       return given(statement.amount, ...tails);

@@ -2,10 +2,10 @@
 
 import { wrapAngle } from "../geometry/pose.js";
 import { replaceAt } from "../robot/edits.js";
-import { drawnKnown, type Known } from "../robot/known.js";
 import { findPart } from "../robot/parts.js";
 import type { Robot } from "../robot/schema.js";
 import type { Trace } from "../trials/trace.js";
+import { drawnKnown, type Known } from "../units/known.js";
 import type { Column, Estimate, KnownEdit, Measured, Procedure, TableRow, Taped } from "./procedure.js";
 import { median } from "./statistics.js";
 

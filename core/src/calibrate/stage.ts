@@ -1,9 +1,12 @@
 // The floor a procedure is run on: open, with a dark stripe to cross, with a board to look at, or a plate to read.
+
 import { type Field, fieldSchema } from "../field/schema.js";
 import { cos, sin } from "../math/trig.js";
-import type { Robot, SensorOf } from "../robot/schema.js";
+import type { PlacedBy } from "../robot/placing.js";
+import type { Robot } from "../robot/schema.js";
+import type { SensorOf } from "../sensors/kinds/all.js";
 import { readsFloor } from "../sensors/tag.js";
-import type { CalibrationStage } from "./procedure.js";
+import type { CalibrationStage, Procedure, Settings, Taped } from "./procedure.js";
 
 /** Where runs of a procedure begin on its floor. */
 export const STAGE_BEGIN = { name: "start", xM: 1.5, yM: 2, headingRad: 0 } as const;
@@ -34,6 +37,27 @@ export function stageField({ floor, aheadM, slantRad = 0, colour }: CalibrationS
     ...(floor === "plate" && colour ? plate(robot, colour) : {}),
     ...(floor === "board" ? { walls: [{ fromM: board[0], toM: board[1], heightM: 0.3, reflectance: 0.9 }] } : {}),
   });
+}
+
+/** All that one run of a procedure needs. */
+interface RowPlan {
+  readonly text: string;
+  readonly field: Field;
+  /** How the robot is put on its begin place. */
+  readonly put: PlacedBy;
+  /** Where the tape is read from: the begin place itself, or null for where the tape finds the robot before the run. */
+  readonly from: Taped | null;
+}
+
+const AT_BEGIN: Taped = { alongM: 0, asideM: 0, headingRad: 0 };
+
+/** What to do for a row of a procedure; null when it has no program for this robot. */
+export function rowPlan(procedure: Procedure, robot: Robot, settings: Settings, index: number): RowPlan | null {
+  const text = procedure.program(robot, settings, index);
+  if (text === null) return null;
+  const stage = procedure.stage?.(settings, index, robot) ?? { floor: "open" as const, aheadM: 0 };
+  const put = procedure.placing?.(settings) ?? "jig";
+  return { text, field: stageField(stage, robot), put, from: procedure.placing ? AT_BEGIN : null };
 }
 
 /** Side of the cube whose face is the plate, m. */

@@ -1,15 +1,17 @@
 // What the robot's own drive can do, from the values in force: used to plan speeds and to turn a wanted
 // wheel speed into a duty. This is the robot's belief about itself; rehearsals deviate from it.
 
+import { driveKind } from "../drives/kinds.js";
+import type { Mixing } from "../drives/mixing.js";
+import { gearTrain } from "../drives/train.js";
 import { gyrationM2 } from "../geometry/polygon.js";
 import { PI, tan } from "../math/trig.js";
 import { GRAVITY } from "../physics/constants.js";
-
 import { deriveMotor } from "../physics/motor.js";
-import { gearTrain } from "../robot/drivetrain.js";
-import { driveWeightN, foundValue, frictionTorqueNm, holdGainPerRad, rollingN, turnPastRad } from "../robot/found.js";
+import { driveWeightN, frictionTorqueNm, holdGainPerRad, rollingN, turnPastRad } from "../robot/found.js";
 import { type RobotInForce, robotInForce, type SideInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
+import { foundValue } from "../units/known.js";
 
 export interface SideModel {
   readonly radiusM: number;
@@ -31,12 +33,30 @@ export interface SteeringModel {
   readonly leastRadiusM: number;
 }
 
+/** A drive whose shafts move it together in every direction. */
+export interface MixingModel extends Mixing {
+  readonly massKg: number;
+  /** About the middle of its wheels. */
+  readonly inertiaKgM2: number;
+  /** What each shaft's spinning parts count as at its rim, kg. */
+  readonly spinningKg: readonly number[];
+  /** Fastest each rim runs, m/s. */
+  readonly rimMS: readonly number[];
+  /** Fastest and usual speed sideways, m/s. */
+  readonly topAsideMS: number;
+  readonly cruiseAsideMS: number;
+}
+
 export interface DriveModel {
   readonly left: SideModel;
   readonly right: SideModel;
+  /** Left, right, and those of drives with more shafts. */
+  readonly shafts: readonly SideModel[];
   readonly trackWidthM: number;
   /** Of a car type; null for robots that steer by their sides' speeds. */
   readonly steering: SteeringModel | null;
+  /** Of drives with rollers; null for others. */
+  readonly mixing: MixingModel | null;
   /** Push each side needs to scrub its wheels round on the spot, N. */
   readonly scrubN: number;
   /** Mass each side accelerates, spinning parts included, kg. */
@@ -88,17 +108,20 @@ function sideModel(robot: Robot, side: SideInForce): SideModel {
   };
 }
 
-/** Mass that a side's spinning parts count as, kg. */
+/** Mass that the spinning parts of a shaft count as, kg: its motor and the wheels on it. */
 function spinningMassKg(robot: Robot, side: SideInForce, radiusM: number): number {
   const gear = side.motor.gearboxRatio * gearTrain(robot, side.wheel).ratio;
-  const wheels = robot.wheels.filter((wheel) => wheel.side === side.wheel.side);
+  const alone = driveKind(robot.drive).motors > 2;
+  const wheels = robot.wheels.filter((wheel) =>
+    alone ? wheel.name === side.wheel.name : wheel.side === side.wheel.side,
+  );
   const inertia = wheels.reduce((sum, wheel) => sum + wheel.inertiaKgM2, 0);
   return (inertia + gear * gear * side.motor.rotorInertiaKgM2) / (radiusM * radiusM);
 }
 
 /** Push each side must give to turn on the spot, N: tied wheels scrub sideways, with grip and lever arm. */
 function scrubN(robot: Robot, known: RobotInForce): number {
-  if (robot.drive.kind !== "four-wheel") return 0;
+  if (!driveKind(robot.drive).scrubs) return 0;
   const xs = robot.wheels.map((wheel) => wheel.xM);
   const halfLength = (Math.max(...xs) - Math.min(...xs)) / 2;
   const halfTrack = (known.left.wheel.yM - known.right.wheel.yM) / 2;
@@ -112,27 +135,72 @@ function topSpeed(side: SideModel, volts: number): number {
   return Math.max(0.001, (volts - side.voltsPerNewton * side.frictionN) / side.voltsPerSpeed);
 }
 
+/** Shafts that push forward, each by its share: a mass is divided among so many. */
+function pushes({ rows }: Mixing): number {
+  return rows.reduce((sum, { forward }) => sum + forward * forward, 0);
+}
+
+/** Share of the grip that a lead wheel can use along its rolling: rollers hold only along their axles. */
+function held({ mixing }: RobotInForce): number {
+  const row = mixing?.rows[0];
+  return row ? 1 / Math.sqrt(row.forward * row.forward + row.left * row.left) : 1;
+}
+
+/** Fastest way of the whole in one direction, m/s, while no rim runs faster than it can. */
+function fastest({ rows, rimMS }: Pick<MixingModel, "rows" | "rimMS">, way: "forward" | "left"): number {
+  return rows.reduce((least, row, i) => {
+    const share = Math.abs(row[way]);
+    return share > 1e-6 ? Math.min(least, (rimMS[i] as number) / share) : least;
+  }, Number.POSITIVE_INFINITY);
+}
+
+function mixingModel(
+  robot: Robot,
+  known: RobotInForce,
+  { rows, back }: Mixing,
+  shafts: readonly SideModel[],
+  nominalVolts: number,
+  inertiaKgM2: number,
+): MixingModel {
+  const rimMS = shafts.map((shaft) => topSpeed(shaft, nominalVolts));
+  const topAsideMS = fastest({ rows, rimMS }, "left");
+  return {
+    rows,
+    back,
+    massKg: robot.chassis.massKg,
+    inertiaKgM2,
+    spinningKg: shafts.map(({ radiusM }, i) => spinningMassKg(robot, known.shafts[i] as SideInForce, radiusM)),
+    rimMS,
+    topAsideMS,
+    cruiseAsideMS: topAsideMS * 0.55,
+  };
+}
+
 /** @param robot - a document that readRobot accepted */
 export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robot)): DriveModel {
   const weightN = driveWeightN(robot, known.left.wheel.xM);
-  const left = sideModel(robot, known.left);
-  const right = sideModel(robot, known.right);
+  const shafts = known.shafts.map((shaft) => sideModel(robot, shaft));
+  const [left, right] = shafts as [SideModel, SideModel];
   const nominalVolts = Math.max(0.5, robot.pack.nominalVolts - robot.board.driverDropVolts);
   const trackWidthM = known.trackWidthM.value;
-  const car = robot.drive.kind === "car";
+  const { motors, turnsOnSpot } = driveKind(robot.drive);
   const spinning = spinningMassKg(robot, known.left, left.radiusM) + spinningMassKg(robot, known.right, right.radiusM);
   // A car's one motor pushes all of the mass; a side of the others half of it.
-  const bodyKg = car ? robot.chassis.massKg : robot.chassis.massKg / 2;
+  const bodyKg = robot.chassis.massKg / (known.mixing ? pushes(known.mixing) : motors);
   const sideMassKg = bodyKg + spinning / 2;
   const inertiaKgM2 =
-    robot.chassis.inertiaKgM2 ?? robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.left.wheel.xM, 0]);
-  const sideTurnMassKg = car ? 0 : (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - bodyKg);
-  const topSpeedMS = Math.min(topSpeed(left, nominalVolts), topSpeed(right, nominalVolts));
+    robot.chassis.inertiaKgM2 ??
+    robot.chassis.massKg * gyrationM2(robot.chassis.outlineM, [known.mixing ? 0 : known.left.wheel.xM, 0]);
+  const sideTurnMassKg = !turnsOnSpot ? 0 : (2 * inertiaKgM2) / (trackWidthM * trackWidthM) + (sideMassKg - bodyKg);
+  const mixing = known.mixing && mixingModel(robot, known, known.mixing, shafts, nominalVolts, inertiaKgM2);
+  const topSpeedMS = mixing
+    ? fastest(mixing, "forward")
+    : Math.min(topSpeed(left, nominalVolts), topSpeed(right, nominalVolts));
   const pushN = Math.min(
     nominalVolts / left.voltsPerNewton - left.frictionN,
     nominalVolts / right.voltsPerNewton - right.frictionN,
   );
-  const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN) / (car ? 1 : 2);
+  const gripN = (Math.min(known.left.grip.value, known.right.grip.value) * weightN * held(known)) / motors;
   // Half of what motor and grip allow: leaves room for feedback, and for a tired pack.
   const rampMS2 = Math.max(0.02, Math.min((0.45 * Math.max(0, pushN)) / sideMassKg, (0.4 * gripN) / sideMassKg, 1.5));
   const pressVolts = Math.max(left.voltsPerNewton * (0.6 * gripN + left.frictionN), 0.05 * nominalVolts);
@@ -142,8 +210,10 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
   return {
     left,
     right,
+    shafts,
     trackWidthM,
     steering,
+    mixing,
     scrubN: scrubN(robot, known),
     sideMassKg,
     sideTurnMassKg,
@@ -161,7 +231,7 @@ export function driveModel(robot: Robot, known: RobotInForce = robotInForce(robo
     rampMS2,
     turnRampRadS2: Math.min((2 * rampMS2) / trackWidthM, 4 * PI) * 0.7,
     pressDuty: Math.min(0.6, pressVolts / nominalVolts),
-    hasEncoders: left.metresPerCount !== null && right.metresPerCount !== null,
+    hasEncoders: shafts.every(({ metresPerCount }) => metresPerCount !== null),
     timedTurn: timedTurn(robot),
     timed: timed
       ? {

@@ -86,7 +86,7 @@ class Along implements Motion {
 }
 
 function stopped(drive: DriveControl): boolean {
-  return Math.abs(drive.speedMS) < ARRIVED.speedMS;
+  return Math.abs(drive.speedMS) < ARRIVED.speedMS && Math.abs(drive.asideMS) < ARRIVED.speedMS;
 }
 
 /**
@@ -120,6 +120,45 @@ export function straightMotion(
           options.mostDuty,
         ),
       arrived: (now, behind) => Math.abs(behind) < ARRIVED.distanceM && stopped(now),
+    },
+    options,
+    headingRad,
+  );
+}
+
+/**
+ * Sideways, for drives that can: holds the heading it began with, and the line across it.
+ * @param lengthM - how far, ≥ 0; null goes on
+ * @param sign - 1 to the left, -1 to the right
+ * @param headingRad - kept on the way, the one it has by default
+ */
+export function slideMotion(
+  drive: DriveControl,
+  lengthM: number | null,
+  sign: 1 | -1,
+  options: MotionOptions,
+  headingRad = drive.headingRad,
+): Motion {
+  const { asideM: startM, travelM: startAheadM } = drive;
+  return new Along(
+    {
+      length: lengthM,
+      rolling: drive.wantedAsideMS * sign,
+      lead: LEAD.distanceM,
+      measure: (now) => (now.asideM - startM) * sign,
+      follow: (now, plan, behind) =>
+        now.slide(
+          sign * plan.speed,
+          sign * plan.acceleration,
+          sign * behind,
+          now.travelM - startAheadM,
+          headingRad - now.headingRad,
+          options.mostDuty,
+        ),
+      arrived: (now, behind) =>
+        Math.abs(behind) < ARRIVED.distanceM &&
+        Math.abs(headingRad - now.headingRad) < ARRIVED.headingRad &&
+        stopped(now),
     },
     options,
     headingRad,
@@ -222,6 +261,7 @@ export class Roll implements Motion {
     private readonly toRadS: number,
     private readonly rampMS2: number,
     private readonly rampRadS2: number,
+    private readonly toAsideMS = 0,
   ) {
     this.speedMS = drive.wantedMS;
     this.rateRadS = drive.wantedRadS;
@@ -244,6 +284,7 @@ export class Roll implements Motion {
       0,
       this.plannedRad - drive.headingRad,
       1,
+      this.toAsideMS,
     );
     return false;
   }
@@ -313,7 +354,7 @@ export class Halt implements Motion {
   }
 
   tick(drive: DriveControl, dt: number): boolean {
-    if (this.speedMS !== 0 || this.rateRadS !== 0) {
+    if (this.speedMS !== 0 || this.rateRadS !== 0 || drive.wantedAsideMS !== 0) {
       const speedBefore = this.speedMS;
       const rateBefore = this.rateRadS;
       this.speedMS = approach(this.speedMS, 0, this.falling * dt);

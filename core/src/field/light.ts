@@ -3,7 +3,9 @@
 // A small lamp at height h over its foot lights the floor at distance r with level · h³ / (r² + h²)^(3/2): the inverse
 // square law and Lambert's cosine, 1 · level right below it. What stands between lamp and floor casts a shadow with a
 // sharp edge. Robots and loads cast none.
+
 import type { Point } from "../geometry/pose.js";
+import { faceDistance } from "../geometry/ray.js";
 import type { SolidFace } from "./edges.js";
 import type { Field } from "./schema.js";
 
@@ -59,11 +61,6 @@ export class FloorLight {
 
 /** Share of the way at which a segment is crossed; -1 where it is not. */
 function crossing(x: number, y: number, dx: number, dy: number, a: Point, b: Point): number {
-  const ex = b[0] - a[0];
-  const ey = b[1] - a[1];
-  const cross = dx * ey - dy * ex;
-  if (Math.abs(cross) < 1e-15) return -1;
-  const t = ((a[0] - x) * ey - (a[1] - y) * ex) / cross;
-  const u = ((a[0] - x) * dy - (a[1] - y) * dx) / cross;
-  return t > 0 && t < 1 && u >= 0 && u <= 1 ? t : -1;
+  const t = faceDistance(x, y, dx, dy, a[0], a[1], b[0], b[1], 1e-15);
+  return t > 0 && t < 1 ? t : -1;
 }

@@ -2,9 +2,10 @@
 // was heard, and where the sensor is blind.
 
 import { PI } from "../math/trig.js";
-import { nearLimitM } from "../robot/found.js";
-import type { Robot, SensorOf } from "../robot/schema.js";
+import type { Robot } from "../robot/schema.js";
 import { SOUND_M_S } from "../sensors/eye.js";
+import type { SensorOf } from "../sensors/kinds/all.js";
+import { nearLimitM } from "../sensors/kinds/eye.js";
 import { HEAD_EVENTS } from "../simulate/headWatch.js";
 import { type Trace, traceColumn } from "../trials/trace.js";
 

@@ -2,6 +2,7 @@
 // in it. Steady states and closed forms; the physics engine is tested against the same ones.
 
 import { type DriveModel, driveModel, type SideModel } from "../control/driveModel.js";
+import { driveKind } from "../drives/kinds.js";
 import { exp, log } from "../math/exponential.js";
 import { PI, tan } from "../math/trig.js";
 import { cellCurve, openCircuitVolts } from "../physics/battery.js";
@@ -13,6 +14,7 @@ import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { type ShownUnit, shownQuantity } from "../robot/quantities.js";
 import type { Robot } from "../robot/schema.js";
 import { shownIn } from "../units/shown.js";
+import { type Straight, straightOf } from "./straight.js";
 
 interface FigureTerm {
   readonly symbol: string;
@@ -88,9 +90,9 @@ interface Basis {
   readonly robot: Robot;
   readonly known: RobotInForce;
   readonly model: DriveModel;
-  /** The weaker side; motors that push: 1 for a car, else 2. */
+  /** The weaker side, told by the robot's way. */
   readonly side: SideModel;
-  readonly motors: number;
+  readonly straight: Straight;
   readonly fullVolts: number;
   readonly tiredVolts: number;
   readonly driveN: number;
@@ -106,12 +108,13 @@ function basisOf(robot: Robot): Basis {
     curve: cellCurve(robot.pack.chemistry),
   };
   const drop = robot.board.driverDropVolts;
+  const straight = straightOf(robot, known, model);
   return {
     robot,
     known,
     model,
-    side: model.left.voltsPerNewton > model.right.voltsPerNewton ? model.left : model.right,
-    motors: robot.drive.kind === "car" ? 1 : 2,
+    side: straight.ahead(model.left.voltsPerNewton > model.right.voltsPerNewton ? model.left : model.right),
+    straight,
     fullVolts: Math.max(0.5, openCircuitVolts(spec, 1) - drop),
     tiredVolts: Math.max(0.5, openCircuitVolts(spec, TIRED_CHARGE) - drop),
     driveN: driveWeightN(robot, known.left.wheel.xM),
@@ -142,7 +145,7 @@ function travel({ known }: Basis): Figure {
 }
 
 function turnsEach({ known, robot }: Basis): Figure[] {
-  if (robot.drive.kind === "car") return [];
+  if (!driveKind(robot.drive).turnsOnSpot) return [];
   const b = known.trackWidthM.value;
   const c = known.left.rollPerTurnM.value;
   const terms = [term("b", "track width it turns with", b, MM), term("c", "travel per turn", c, MM)];
@@ -158,8 +161,8 @@ function turnsEach({ known, robot }: Basis): Figure[] {
 }
 
 /** Time constant of speeding up at full duty: M/D, s. */
-function timeConstant({ model, side }: Basis): number {
-  return (model.sideMassKg * side.voltsPerNewton) / side.voltsPerSpeed;
+function timeConstant({ straight, side }: Basis): number {
+  return (straight.massKg * side.voltsPerNewton) / side.voltsPerSpeed;
 }
 
 function toSpeed(basis: Basis): Figure {
@@ -168,7 +171,7 @@ function toSpeed(basis: Basis): Figure {
   const t = tau * log(10);
   const x = model.topSpeedMS * (t - 0.9 * tau);
   const first = model.topSpeedMS / tau;
-  const most = (basis.known.left.grip.value * basis.driveN) / basis.robot.chassis.massKg;
+  const most = basis.straight.holdsN / basis.robot.chassis.massKg;
   return figure(
     "to-speed",
     "To 90 % of speed",
@@ -191,9 +194,10 @@ function toSpeed(basis: Basis): Figure {
 }
 
 function push(basis: Basis): Figure[] {
-  const { known, driveN, side, model, motors } = basis;
+  const { known, driveN, side, model, straight } = basis;
   const mu = known.left.grip.value;
-  const slip = mu * driveN;
+  const slip = straight.holdsN;
+  const { motors } = straight;
   const motorN = motors * Math.max(0, model.nominalVolts / side.voltsPerNewton - side.frictionN);
   return [
     figure(
@@ -201,8 +205,12 @@ function push(basis: Basis): Figure[] {
       "Push before the wheels slip",
       slip,
       NEWTON,
-      "P = μ · N",
-      [term("μ", "grip", mu, PLAIN), term("N", "weight on driven wheels", driveN, NEWTON)],
+      known.mixing ? "P = μ · N · h" : "P = μ · N",
+      [
+        term("μ", "grip", mu, PLAIN),
+        term("N", "weight on driven wheels", driveN, NEWTON),
+        ...(known.mixing ? [term("h", "part that rollers hold with along the way", slip / (mu * driveN), PLAIN)] : []),
+      ],
       {
         caution: motorN < slip ? `The motors stall at ${shownQuantity(motorN, NEWTON)}, before the wheels slip.` : null,
       },
@@ -251,12 +259,11 @@ function pullAway({ side, fullVolts, tiredVolts }: Basis): Figure[] {
 
 function turningCircle({ robot, known, model }: Basis): Figure {
   const { steering } = model;
-  const axleX = known.left.wheel.xM;
   const corners = robot.chassis.outlineM;
   if (steering) {
     const r = steering.leastRadiusM;
     const outer = corners.reduce(
-      (most, [x, y]) => Math.max(most, Math.sqrt((x - axleX) ** 2 + (r + Math.abs(y)) ** 2)),
+      (most, [x, y]) => Math.max(most, Math.sqrt((x - known.left.wheel.xM) ** 2 + (r + Math.abs(y)) ** 2)),
       0,
     );
     return figure("turning-circle", "Turning circle", 2 * outer, CM, "d = 2 · √(x² + (L ÷ tan δ + y)²)", [
@@ -265,8 +272,7 @@ function turningCircle({ robot, known, model }: Basis): Figure {
       term("r", "radius of its middle, L ÷ tan δ", steering.wheelbaseM / Math.max(1e-6, tan(steering.mostRad)), CM),
     ]);
   }
-  const middle =
-    robot.drive.kind === "four-wheel" ? robot.wheels.reduce((s, w) => s + w.xM, 0) / robot.wheels.length : axleX;
+  const middle = driveKind(robot.drive).turnsAboutM(robot, known.left.wheel);
   const wheelCorners = robot.wheels.map((w) => Math.sqrt((w.xM - middle) ** 2 + (Math.abs(w.yM) + w.widthM / 2) ** 2));
   const reach = corners.reduce(
     (most, [x, y]) => Math.max(most, Math.sqrt((x - middle) ** 2 + y * y)),
@@ -278,11 +284,11 @@ function turningCircle({ robot, known, model }: Basis): Figure {
 }
 
 function stopping(basis: Basis): Figure {
-  const { model, known, driveN, robot } = basis;
+  const { model, straight, robot } = basis;
   const tau = timeConstant(basis);
   const v = model.cruiseMS;
   const byMotor = v * tau;
-  const a = (known.left.grip.value * driveN) / robot.chassis.massKg;
+  const a = straight.holdsN / robot.chassis.massKg;
   const byGrip = (v * v) / (2 * a);
   return figure(
     "stopping-distance",
@@ -298,7 +304,7 @@ function stopping(basis: Basis): Figure {
   );
 }
 
-function runTime({ robot, model, side, motors }: Basis): Figure {
+function runTime({ robot, model, side, straight: { motors } }: Basis): Figure {
   const duty = (side.voltsPerSpeed * model.cruiseMS + side.voltsPerNewton * side.frictionN) / model.nominalVolts;
   const motor = robot.motors.find((candidate) => candidate.name === robotInForce(robot).left.motor.name);
   const ohm = motor ? motor.nominalVolts / motor.stallCurrentA : 1;
@@ -336,7 +342,7 @@ function tipping({ robot }: Basis): Figure {
 }
 
 function pivotDuty({ robot, model, side }: Basis): Figure[] {
-  if (robot.drive.kind !== "four-wheel") return [];
+  if (!driveKind(robot.drive).scrubs) return [];
   const duty = ((model.scrubN + side.frictionN) * side.voltsPerNewton) / model.nominalVolts;
   return [
     figure(

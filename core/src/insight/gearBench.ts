@@ -1,11 +1,13 @@
 // The gear bench: what a choice of teeth does between one motor and its wheel. Speed against push at the wheel
 // is a straight line from stall to free speed; the working points lie on or under it.
+
 import { type DriveModel, driveModel } from "../control/driveModel.js";
-import { stagesTrain } from "../robot/drivetrain.js";
-import { driveWeightN } from "../robot/found.js";
+import type { Stage } from "../drives/parts.js";
+import { stagesTrain } from "../drives/train.js";
 import { robotInForce } from "../robot/inForce.js";
-import type { Robot, Stage } from "../robot/schema.js";
+import type { Robot } from "../robot/schema.js";
 import { EVEN_START, pullAwayMargin } from "./figures.js";
+import { straightOf } from "./straight.js";
 
 interface WorkingPoint {
   readonly id: "start" | "cruise" | "push" | "stall";
@@ -46,9 +48,9 @@ function withStages(robot: Robot, stages: readonly Stage[]): Robot {
 
 function points(robot: Robot, model: DriveModel): WorkingPoint[] {
   const known = robotInForce(robot);
-  const side = model.left;
-  const slipN =
-    (known.left.grip.value * driveWeightN(robot, known.left.wheel.xM)) / (robot.drive.kind === "car" ? 1 : 2);
+  const straight = straightOf(robot, known, model);
+  const side = straight.ahead(model.left);
+  const slipN = straight.holdsN / straight.motors;
   const stallN = model.nominalVolts / side.voltsPerNewton;
   const pushN = Math.min(slipN, stallN);
   return [
@@ -68,7 +70,7 @@ function points(robot: Robot, model: DriveModel): WorkingPoint[] {
 export function gearChoice(robot: Robot, stages: readonly Stage[], fullVolts: number, tiredVolts: number): GearChoice {
   const changed = withStages(robot, stages);
   const model = driveModel(changed);
-  const side = model.left;
+  const side = straightOf(changed, robotInForce(changed), model).ahead(model.left);
   const train = stagesTrain(stages);
   const marginFull = pullAwayMargin(side, fullVolts);
   const marginTired = pullAwayMargin(side, tiredVolts);

@@ -1,5 +1,9 @@
 // Pages that make themselves: plain data of the project in, pieces of a page out.
+
 import type { Chart } from "../calibrate/procedure.js";
+import { driveKind } from "../drives/kinds.js";
+import type { Stage } from "../drives/parts.js";
+import { leadWheel } from "../drives/train.js";
 import type { Field } from "../field/schema.js";
 import { fieldSketch } from "../field/svg/sketch.js";
 import { robotFigures } from "../insight/figures.js";
@@ -8,12 +12,12 @@ import { expectedPoints } from "../matchday/round.js";
 import { packVolts } from "../robot/budget.js";
 import { checkRobot } from "../robot/check.js";
 import { compareRobots } from "../robot/compare.js";
-import { leadWheel } from "../robot/drivetrain.js";
 import { addStage } from "../robot/edits.js";
 import { partsOf } from "../robot/parts.js";
-import type { Robot, Stage } from "../robot/schema.js";
+import type { Robot } from "../robot/schema.js";
 import { robotSketch } from "../robot/sketch.js";
 import { wiringSketch } from "../robot/wiringSketch.js";
+import { sensorKind } from "../sensors/kinds/all.js";
 import type { TypedTape } from "../trials/typedTape.js";
 import { CHART_COLOURS, chartDrawing } from "./charts.js";
 import { ratesDrawing, type VersionRate } from "./drawings.js";
@@ -49,13 +53,6 @@ function versionsTable(document: PageDocument): PageBlock[] {
   ];
 }
 
-const SENSOR_WORDS: Readonly<Record<string, string>> = {
-  eye: "distance sensor",
-  near: "proximity sensor",
-  floor: "light sensor",
-  tag: "colour sensor for plates",
-  tilt: "tilt sensor",
-};
 const mmWords = (metres: number) => `${Math.floor(metres * 10_000 + 0.5) / 10} mm`;
 
 /** What a part is, in a few words with its numbers. */
@@ -69,15 +66,10 @@ function partWords(robot: Robot, ref: string, kind: string): string {
   if (motor) return `motor, ${motor.encoder ? "with" : "without"} encoder`;
   if (kind === "chassis")
     return `chassis, ${Math.floor(robot.chassis.massKg * 1000 + 0.5)} g, ${mmWords(robot.chassis.heightM)} high`;
-  if (kind === "drive")
-    return {
-      "two-wheel": "two driven wheels",
-      "four-wheel": "four driven wheels in tied pairs",
-      car: "car type, front wheels steer",
-    }[robot.drive.kind];
+  if (kind === "drive") return driveKind(robot.drive).words.page;
   if (kind === "pack") return `pack of ${robot.pack.nominalVolts} V, ${robot.pack.capacityAh} Ah`;
   const sensor = robot.sensors.find(({ name }) => name === ref);
-  if (sensor) return SENSOR_WORDS[sensor.kind] ?? sensor.kind;
+  if (sensor) return sensorKind(sensor).words;
   return kind;
 }
 

@@ -45,6 +45,18 @@ export interface WheelSpec {
   /** Shares this wheel's drive (an index) through a differential. */
   readonly differentialWith?: number;
   readonly steered?: boolean;
+  readonly rollers?: WheelRollers;
+}
+
+/** Rollers round a wheel's rim: it holds the floor along their axles and rolls freely across them. */
+export interface WheelRollers {
+  /** Direction it holds in, left of the robot's forward, rad. */
+  readonly gripRad: number;
+  /** Shares of its rim's speed along that direction, and along the one to its left, which its rollers take up. */
+  readonly gripShare: number;
+  readonly freeShare: number;
+  /** What the rollers resist with, as a share of the load. */
+  readonly friction: number;
 }
 
 export interface CasterSpec {

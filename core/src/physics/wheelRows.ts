@@ -3,7 +3,7 @@
 import { atan2, cos, sin } from "../math/trig.js";
 import type { Body } from "./body.js";
 import { type PatchImpulse, solvePatch } from "./friction.js";
-import type { MotorMode, SteeringSpec, WheelSpec } from "./parts.js";
+import type { MotorMode, SteeringSpec, WheelRollers, WheelSpec } from "./parts.js";
 import type { ShaftState } from "./shaft.js";
 
 const patch: PatchImpulse = { forward: 0, side: 0 };
@@ -30,6 +30,9 @@ export class WheelState {
   /** Metres at the rim for one radian of its shaft; a wheel out of round changes it as it turns. */
   reachM: number;
   private readonly ratio: number;
+  private readonly rollers: WheelRollers | null;
+  /** Impulse across a roller, at most. */
+  private freeLimit = 0;
 
   constructor(
     readonly spec: WheelSpec,
@@ -37,6 +40,8 @@ export class WheelState {
   ) {
     this.ratio = spec.ratio ?? 1;
     this.reachM = spec.radiusM * this.ratio;
+    this.rollers = spec.rollers ?? null;
+    if (spec.rollers) this.steerTo(spec.rollers.gripRad);
   }
 
   get spinRadS(): number {
@@ -87,9 +92,11 @@ export class WheelState {
     this.frictionLimit = spec.grip * loadN * dt;
     this.rollLimit = spec.rollingResistance * loadN * Math.abs(this.reachM) * dt;
     this.shaft.dragLimit += this.rollLimit;
+    if (this.rollers) this.freeLimit = this.rollers.friction * loadN * dt;
   }
 
   warm(body: Body): void {
+    if (this.rollers) return this.warmRollers(body);
     const size = Math.sqrt(this.forward * this.forward + this.side * this.side);
     const scale = size > this.frictionLimit ? this.frictionLimit / size : 1;
     const forward = this.forward * scale;
@@ -116,6 +123,7 @@ export class WheelState {
    * tried with the spin held by the drag (condensed, so that stops do not tail off), then with drag at its limit.
    */
   solve(body: Body): number {
+    if (this.rollers) return this.solveRollers(body, this.rollers);
     const { shaft } = this;
     const r = this.reachM;
     const inverse = shaft.inverse;
@@ -140,6 +148,59 @@ export class WheelState {
     shaft.drag = drag;
     this.apply(body, changeForward, changeSide);
     return Math.max(Math.abs(changeForward), Math.abs(changeSide));
+  }
+
+  private warmRollers(body: Body): void {
+    const { frictionLimit, freeLimit } = this;
+    const grip = Math.max(-frictionLimit, Math.min(frictionLimit, this.forward));
+    const free = Math.max(-freeLimit, Math.min(freeLimit, this.side));
+    this.forward = 0;
+    this.side = 0;
+    this.applyRollers(body, grip, free);
+  }
+
+  /** Impulses along the axle of the roller on the floor and across it; its shaft feels its part of both. */
+  private applyRollers(body: Body, grip: number, free: number): void {
+    const { gripShare, freeShare } = this.rollers as WheelRollers;
+    body.push(this.leverX, this.leverY, grip * this.rollX - free * this.rollY, grip * this.rollY + free * this.rollX);
+    this.shaft.apply(-this.reachM * (gripShare * grip + freeShare * free));
+    this.forward += grip;
+    this.side += free;
+  }
+
+  /**
+   * A wheel with rollers, two rows of its own: across a roller only its own resistance, along its axle the grip of the
+   * floor, first tried with the spin held by the drag, as in solve.
+   */
+  private solveRollers(body: Body, { gripShare, freeShare }: WheelRollers): number {
+    const { shaft, frictionLimit, freeLimit } = this;
+    const inverse = shaft.inverse;
+    const along = this.reachM * gripShare;
+    const across = this.reachM * freeShare;
+    const left =
+      (body.velocityY + body.turnRateRadS * this.leverX) * this.rollX -
+      (body.velocityX - body.turnRateRadS * this.leverY) * this.rollY;
+    const slip = left - across * shaft.spinRadS;
+    const free = Math.max(-freeLimit, Math.min(freeLimit, this.side - slip / (this.kss + across * across * inverse)));
+    const changeFree = free - this.side;
+    this.applyRollers(body, 0, changeFree);
+    const grip0 =
+      (body.velocityX - body.turnRateRadS * this.leverY) * this.rollX +
+      (body.velocityY + body.turnRateRadS * this.leverX) * this.rollY -
+      this.kff * this.forward;
+    const spin0 = shaft.spinRadS + (along * this.forward - shaft.drag) * inverse;
+    let grip = Math.max(-frictionLimit, Math.min(frictionLimit, -grip0 / this.kff));
+    let drag = along * grip - spin0 / inverse;
+    if (Math.abs(drag) > shaft.dragLimit) {
+      drag = drag > 0 ? shaft.dragLimit : -shaft.dragLimit;
+      const slipping = grip0 - along * (spin0 + drag * inverse);
+      grip = Math.max(-frictionLimit, Math.min(frictionLimit, -slipping / (this.kff + along * along * inverse)));
+    }
+    const changeGrip = grip - this.forward;
+    shaft.apply(drag - shaft.drag);
+    shaft.drag = drag;
+    this.applyRollers(body, changeGrip, 0);
+    return Math.max(Math.abs(changeGrip), Math.abs(changeFree));
   }
 }
 

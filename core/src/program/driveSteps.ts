@@ -11,6 +11,7 @@ import {
   type MotionOptions,
   Power,
   Roll,
+  slideMotion,
   straightMotion,
   turnMotion,
   Wheels,
@@ -86,7 +87,7 @@ class DriveStep implements ActiveStep {
     this.motion = started.motion;
     this.timed = this.motion.timed;
     this.startClock = clockOf(task);
-    this.startTravelM = this.drive.travelM;
+    this.startTravelM = this.drive.wayM;
     this.startHeadingRad = this.drive.headingRad;
     this.forSec = endings.forTime ? endings.forTime(task) : null;
     this.limit = endings.limit ? Math.abs(endings.limit(task)) : null;
@@ -123,7 +124,7 @@ class DriveStep implements ActiveStep {
   }
 
   private measured(elapsed: number): number {
-    if (this.endings.limitBy === "travel") return Math.abs(this.drive.travelM - this.startTravelM);
+    if (this.endings.limitBy === "travel") return Math.abs(this.drive.wayM - this.startTravelM);
     if (this.endings.limitBy === "turn") return Math.abs(this.drive.headingRad - this.startHeadingRad);
     return elapsed;
   }
@@ -134,9 +135,9 @@ class DriveStep implements ActiveStep {
     const { drive } = this;
     const { ending } = this.endings;
     if (ending === "keep") {
-      const { wantedMS, wantedRadS } = drive;
+      const { wantedMS, wantedRadS, wantedAsideMS } = drive;
       const { rampMS2, turnRampRadS2 } = drive.model;
-      const again = () => new Roll(drive, wantedMS, wantedRadS, rampMS2, turnRampRadS2);
+      const again = () => new Roll(drive, wantedMS, wantedRadS, rampMS2, turnRampRadS2, wantedAsideMS);
       task.runner.passOn(task, { motion: again(), again }, this.endings.label);
       return ended;
     }
@@ -157,14 +158,14 @@ class DriveStep implements ActiveStep {
 
   pause(task: Task): void {
     this.done = this.motion.progress?.(this.drive) ?? 0;
-    this.pausedTravelM = this.drive.travelM;
+    this.pausedTravelM = this.drive.wayM;
     this.pausedHeadingRad = this.drive.headingRad;
     if (this.halting === null) task.runner.halt(task);
   }
 
   resume(task: Task, drove: boolean): void {
     const { drive } = this;
-    this.startTravelM += drive.travelM - this.pausedTravelM;
+    this.startTravelM += drive.wayM - this.pausedTravelM;
     this.startHeadingRad += drive.headingRad - this.pausedHeadingRad;
     task.runner.takeDrive(task, this.endings.label);
     if (this.halting !== null) {
@@ -201,6 +202,20 @@ export function straight(lengthM: NumberOf | null, back: boolean, options: (task
     const rest = (done: number) => (length === null ? null : sign * Math.max(0, Math.abs(length) - done));
     return new Resumed(straightMotion(drive, length, sign, chosen), (done, headingRad) =>
       straightMotion(drive, rest(done), sign, chosen, headingRad ?? undefined),
+    );
+  };
+}
+
+/** Sideways, the heading held. @param side - where to; a length below nothing goes the other way */
+export function slide(lengthM: NumberOf | null, side: 1 | -1, options: (task: Task) => MotionOptions): MotionMaker {
+  return (task) => {
+    const { drive } = task.machine;
+    const length = lengthM ? side * lengthM(task) : null;
+    const sign = length === null ? side : length < 0 ? -1 : 1;
+    const chosen = options(task);
+    const rest = (done: number) => (length === null ? null : Math.max(0, Math.abs(length) - done));
+    return new Resumed(slideMotion(drive, rest(0), sign, chosen), (done, headingRad) =>
+      slideMotion(drive, rest(done), sign, chosen, headingRad ?? undefined),
     );
   };
 }

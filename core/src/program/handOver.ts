@@ -277,8 +277,10 @@ function steerByHand(
   wish.rampMS2 = sticks.ramp ? Math.max(0.01, sticks.ramp(task)) : 0;
   wish.switching = sticks.switching ? Math.max(0.05, sticks.switching(task)) : 0;
   if (steerRad === null) {
+    const { mixing } = machine.drive.model;
     wish.leftMS = wanted.left * ceiling;
     wish.rightMS = wanted.right * ceiling;
+    wish.asideMS = mixing ? wanted.aside * Math.min(ceiling, mixing.topAsideMS) : 0;
     return;
   }
   const speed = ((wanted.left + wanted.right) / 2) * ceiling;

@@ -41,7 +41,7 @@ export type EndingsCode = z.infer<typeof endings>;
 
 /** Speed and ramp of a motion; null for the robot's usual ones. */
 const options = z.object({
-  how: z.enum(["straight", "turning"]),
+  how: z.enum(["straight", "turning", "sliding"]),
   at: maybe,
   ramp: maybe,
   using: maybe,
@@ -54,6 +54,7 @@ const point = z.object({ x: codeSchema, y: codeSchema });
 
 const motion = z.discriminatedUnion("is", [
   z.object({ is: z.literal("straight"), length: maybe, back: z.boolean(), options }),
+  z.object({ is: z.literal("slide"), length: maybe, side, options }),
   z.object({
     is: z.literal("places"),
     places: z.array(point).min(1),

@@ -10,6 +10,7 @@ import {
   power,
   press,
   roll,
+  slide,
   straight,
   turn,
   wheels,
@@ -22,6 +23,8 @@ export function linkMotion(motion: MotionCode): MotionMaker {
   switch (motion.is) {
     case "straight":
       return straight(linkMaybe(motion.length), motion.back, linkOptions(motion.options));
+    case "slide":
+      return slide(linkMaybe(motion.length), motion.side, linkOptions(motion.options));
     case "places": {
       const places = motion.places.map(({ x, y }) => ({ x: linkNumber(x), y: linkNumber(y) }));
       const order = { places, facing: linkMaybe(motion.facing), back: motion.back, lookM: linkMaybe(motion.look) };
@@ -62,11 +65,12 @@ function linkOptions(options: OptionsCode): (task: Task) => MotionOptions {
   const [at, ramp, using] = [linkMaybe(options.at), linkMaybe(options.ramp), linkMaybe(options.using)];
   return (task) => {
     const { model } = task.machine.drive;
-    const usual = how === "straight" ? model.cruiseMS : model.turnRadS;
-    const usualRamp = how === "straight" ? model.rampMS2 : model.turnRampRadS2;
+    const turns = how === "turning";
+    const usual = turns ? model.turnRadS : how === "sliding" ? (model.mixing?.cruiseAsideMS ?? 0) : model.cruiseMS;
+    const usualRamp = turns ? model.turnRampRadS2 : model.rampMS2;
     // Slower than a crawl would never end: a speed of nothing is taken as the least that moves.
     return {
-      cruise: Math.max(how === "straight" ? 0.005 : PI / 180, at ? at(task) : usual),
+      cruise: Math.max(turns ? PI / 180 : 0.005, at ? at(task) : usual),
       ramp: Math.max(0.01, ramp ? ramp(task) : usualRamp),
       keep,
       mostDuty: using ? Math.max(0.02, Math.min(1, Math.abs(using(task)))) : 1,

@@ -121,6 +121,11 @@ class Lowering extends BlockLowering {
         const { back, tails } = statement;
         return { is: "straight", length: this.maybe(statement.distance), back, options: this.options(tails) };
       }
+      case "slide": {
+        const { side, distance, tails } = statement;
+        const options = this.options(tails, "sliding");
+        return { is: "slide", length: this.maybe(distance), side: side === "right" ? -1 : 1, options };
+      }
       case "go to": {
         const { place, back } = statement;
         return {

@@ -407,7 +407,7 @@ export function closeStep(task: Task, ended: EndedBy): void {
   last[LAST.stalled] = ended === "stalled" || machine.drive.stalled ? 1 : 0;
   last[LAST.lost] = ended === "lost" ? 1 : 0;
   last[LAST.ended] = ended === "ended" ? 1 : 0;
-  last[LAST.travel] = machine.drive.travelM - (counters[n - 3] as number);
+  last[LAST.travel] = machine.drive.wayM - (counters[n - 3] as number);
   last[LAST.turned] = machine.drive.headingRad - (counters[n - 2] as number);
   last[LAST.time] = (clockOf(task) - (counters[n - 1] as number)) * machine.tickSec;
   if (record) {

@@ -163,6 +163,8 @@ class Printer {
     switch (motion.is) {
       case "straight":
         return `go${motion.back ? " back" : ""}${this.after(" ", motion.length)}`;
+      case "slide":
+        return `slide ${motion.side === 1 ? "left" : "right"}${this.after(" ", motion.length)}`;
       case "places":
         return `go to ${motion.places.map(({ x, y }) => `(${this.value(x)}, ${this.value(y)})`).join(" ")}`;
       case "turn":

@@ -1,5 +1,5 @@
 // Steps that drive where a hand drove: the recorded way is cut into straight goes, curves of constant radius and
-// turns on the spot, each as long as it stays within a tolerance. Each piece begins where the pieces before it
+// turns on the spot, and slides where the robot can, each as long as it stays within a tolerance. Each piece begins where the pieces before it
 // really lead, rounding included, so that errors do not add up.
 import { type Pose, wrapAngle } from "../geometry/pose.js";
 import { cos, PI, sin } from "../math/trig.js";
@@ -11,6 +11,8 @@ interface DrivenWay {
   readonly y: ArrayLike<number>;
   readonly heading: ArrayLike<number>;
   readonly tickSec: number;
+  /** Driven by a robot that can slide: ways to its side become slides. */
+  readonly slides?: boolean;
 }
 
 export interface FitTolerance {
@@ -52,6 +54,8 @@ interface Sample extends Pose {
   readonly at: number;
   /** Travel so far, backwards counted down, and turned so far. */
   readonly travelM: number;
+  /** To the left so far; only of a way with slides. */
+  readonly asideM: number;
   readonly turnedRad: number;
 }
 
@@ -59,6 +63,7 @@ interface Sample extends Pose {
 function moving(way: DrivenWay): Sample[] {
   const samples: Sample[] = [];
   let travel = 0;
+  let aside = 0;
   let turned = 0;
   let last: Sample | null = null;
   const count = Math.min(way.x.length, way.y.length, way.heading.length);
@@ -71,23 +76,31 @@ function moving(way: DrivenWay): Sample[] {
       const distance = Math.sqrt(dx * dx + dy * dy);
       if (distance < STILL.distanceM && Math.abs(bend) < STILL.angleRad && i < count - 1) continue;
       const middle = last.headingRad + bend / 2;
-      travel += dx * cos(middle) + dy * sin(middle) >= 0 ? distance : -distance;
+      const ahead = dx * cos(middle) + dy * sin(middle);
+      travel += way.slides ? ahead : ahead >= 0 ? distance : -distance;
+      if (way.slides) aside += dy * cos(middle) - dx * sin(middle);
       turned += bend;
     }
-    last = { ...pose, at: i, travelM: travel, turnedRad: turned };
+    last = { ...pose, at: i, travelM: travel, asideM: aside, turnedRad: turned };
     samples.push(last);
   }
   return samples;
 }
 
 interface Piece {
-  readonly kind: "go" | "arc" | "turn";
+  readonly kind: "go" | "arc" | "turn" | "slide";
   readonly lengthM: number;
   readonly angleRad: number;
 }
 
-function advance(from: Pose, { lengthM, angleRad }: Piece, share: number): Pose {
+function advance(from: Pose, { kind, lengthM, angleRad }: Piece, share: number): Pose {
   const length = lengthM * share;
+  if (kind === "slide")
+    return {
+      xM: from.xM - length * sin(from.headingRad),
+      yM: from.yM + length * cos(from.headingRad),
+      headingRad: from.headingRad,
+    };
   const bend = angleRad * share;
   const half = bend / 2;
   const chord = Math.abs(half) < 1e-6 ? length : (length * sin(half)) / half;
@@ -96,6 +109,11 @@ function advance(from: Pose, { lengthM, angleRad }: Piece, share: number): Pose 
     yM: from.yM + chord * sin(from.headingRad + half),
     headingRad: from.headingRad + bend,
   };
+}
+
+/** How far along its kind of way a sample is: to the side for a slide, else ahead, m. */
+function wayOf(kind: Piece["kind"], sample: Sample): number {
+  return kind === "slide" ? sample.asideM : sample.travelM;
 }
 
 /** Largest distance and angle between samples and a piece from a pose; null beyond the tolerance. */
@@ -108,14 +126,16 @@ function gap(
   most: FitTolerance,
 ): { distanceM: number; angleRad: number } | null {
   const first = samples[from] as Sample;
-  const whole = (samples[to] as Sample).travelM - first.travelM;
+  const whole = wayOf(piece.kind, samples[to] as Sample) - wayOf(piece.kind, first);
   const bent = (samples[to] as Sample).turnedRad - first.turnedRad;
   let distance = 0;
   let angle = 0;
   for (let i = from + 1; i <= to; i += 1) {
     const sample = samples[i] as Sample;
     const done =
-      piece.kind === "turn" ? (sample.turnedRad - first.turnedRad) / bent : (sample.travelM - first.travelM) / whole;
+      piece.kind === "turn"
+        ? (sample.turnedRad - first.turnedRad) / bent
+        : (wayOf(piece.kind, sample) - wayOf(piece.kind, first)) / whole;
     const at = advance(start, piece, Math.max(0, Math.min(1, done)));
     const [dx, dy] = [at.xM - sample.xM, at.yM - sample.yM];
     const off = Math.sqrt(dx * dx + dy * dy);
@@ -132,11 +152,15 @@ const rounded = (value: number, step: number) => Math.floor(value / step + 0.5) 
 /** A piece as it will be written: its numbers rounded. */
 function pieceTo(kind: Piece["kind"], samples: readonly Sample[], from: number, to: number, start: Pose): Piece | null {
   const [a, b] = [samples[from] as Sample, samples[to] as Sample];
-  const length = b.travelM - a.travelM;
+  const length = wayOf(kind, b) - wayOf(kind, a);
   // Towards the heading the drive had at its end: what was off before is not carried on.
   const angle = b.turnedRad - a.turnedRad + wrapAngle(a.headingRad - start.headingRad);
   if (kind === "turn") return { kind, lengthM: 0, angleRad: rounded(angle * DEG, 0.5) / DEG };
   if (Math.abs(length) < 0.005) return null;
+  if (kind === "slide") {
+    const aside = (b.yM - start.yM) * cos(start.headingRad) - (b.xM - start.xM) * sin(start.headingRad);
+    return { kind, lengthM: rounded(aside * length > 0 ? aside : length, 0.001), angleRad: 0 };
+  }
   // The way that brings its end nearest to the drive's.
   const along = (b.xM - start.xM) * cos(start.headingRad) + (b.yM - start.yM) * sin(start.headingRad);
   if (kind === "go") return { kind, lengthM: rounded(along * length > 0 ? along : length, 0.001), angleRad: 0 };
@@ -164,7 +188,7 @@ function reach(
   let [least, greatest] = [0, 0];
   for (let to = from + 1; to < samples.length; to += 1) {
     const sample = samples[to] as Sample;
-    const travel = sample.travelM - first.travelM;
+    const travel = wayOf(kind, sample) - wayOf(kind, first);
     const [dx, dy] = [sample.xM - first.xM, sample.yM - first.yM];
     [least, greatest] = [Math.min(least, travel), Math.max(greatest, travel)];
     if (kind === "turn") {
@@ -194,7 +218,7 @@ function speedOf(way: DrivenWay, samples: readonly Sample[], from: number, to: n
   const seconds = Math.max(way.tickSec, movingTicks(samples, from, to) * way.tickSec);
   return piece.kind === "turn"
     ? Math.abs(b.turnedRad - a.turnedRad) / seconds
-    : Math.abs(b.travelM - a.travelM) / seconds;
+    : Math.abs(wayOf(piece.kind, b) - wayOf(piece.kind, a)) / seconds;
 }
 
 /** Ticks of a stretch without its pauses. */
@@ -215,6 +239,7 @@ function written(piece: Piece, speed: number): string {
     return `turn ${side} ${deg(piece.angleRad)} deg at ${plainDigits(Math.max(LEAST_SPEED.rad, speed) * DEG, 0)} deg/s`;
   const at = `at ${plainDigits(Math.max(LEAST_SPEED.metres, speed) * 100, 0)} cm/s`;
   const back = piece.lengthM < 0;
+  if (piece.kind === "slide") return `slide ${back ? "right" : "left"} ${cm(Math.abs(piece.lengthM))} ${at}`;
   if (piece.kind === "go") return `${back ? "back" : "go"} ${cm(Math.abs(piece.lengthM))} ${at}`;
   // Driven back with the heading growing, the centre lies to the right.
   const centre = back ? (side === "left" ? "right" : "left") : side;
@@ -234,7 +259,7 @@ export function fitSteps(way: DrivenWay, tolerance: FitTolerance = USUAL_TOLERAN
   let pose: Pose | null = samples[0] ?? null;
   let at = 0;
   while (pose && at < samples.length - 1) {
-    const found = longest(samples, at, pose, tolerance);
+    const found = longest(samples, at, pose, tolerance, way.slides ?? false);
     if (!found) {
       at += 1;
       continue;
@@ -263,7 +288,7 @@ export function fitSteps(way: DrivenWay, tolerance: FitTolerance = USUAL_TOLERAN
 }
 
 /** The piece that reaches furthest; a plain go is taken before a curve that reaches hardly further. */
-function longest(samples: readonly Sample[], from: number, start: Pose, tolerance: FitTolerance) {
+function longest(samples: readonly Sample[], from: number, start: Pose, tolerance: FitTolerance, slides: boolean) {
   const turn = reach("turn", samples, from, start, { ...tolerance, distanceM: tolerance.distanceM + SPOT_M });
   const first = samples[from] as Sample;
   // A robot that turns on the spot hardly travels meanwhile.
@@ -271,6 +296,8 @@ function longest(samples: readonly Sample[], from: number, start: Pose, toleranc
   const go = reach("go", samples, from, start, tolerance);
   const arc = reach("arc", samples, from, start, tolerance);
   const lengthOf = (found: typeof go) => (found ? found.to - from : 0);
+  const slide = slides ? reach("slide", samples, from, start, tolerance) : null;
+  if (lengthOf(slide) > Math.max(lengthOf(go), lengthOf(arc))) return slide;
   if (!go && !arc) return turn ?? stepOn(samples, from, start, tolerance);
   return lengthOf(go) >= 0.85 * lengthOf(arc) ? go : arc;
 }

@@ -8,6 +8,8 @@ interface HandWish {
   /** Speeds of the sides, m/s; of a car type both are its speed. */
   leftMS: number;
   rightMS: number;
+  /** Speed to the left, m/s: for drives that slide. */
+  asideMS: number;
   /** Gain of speed allowed, m/s²; 0 for any. Slowing down may be twice as quick: stopping must never wait. */
   rampMS2: number;
   /** For drivers that are only on or off: share of the ceiling from which a side is on; 0 for smooth drivers. */
@@ -27,14 +29,22 @@ export function slewed(speed: number, wish: number, most: number): number {
 export class HandMotion implements Motion {
   readonly expectedSec = null;
   readonly timed = false;
-  readonly wish: HandWish = { leftMS: 0, rightMS: 0, rampMS2: 0, switching: 0, ceilingMS: 1 };
+  readonly wish: HandWish = { leftMS: 0, rightMS: 0, asideMS: 0, rampMS2: 0, switching: 0, ceilingMS: 1 };
   private leftMS = 0;
   private rightMS = 0;
+  private asideMS = 0;
   private onLeft = 0;
   private onRight = 0;
 
   /** Begins at the speeds it has. */
   begin(drive: DriveControl): void {
+    if (drive.model.mixing) {
+      const across = (drive.turnRateRadS * drive.model.trackWidthM) / 2;
+      this.leftMS = drive.speedMS - across;
+      this.rightMS = drive.speedMS + across;
+      this.asideMS = drive.asideMS;
+      return;
+    }
     this.leftMS = drive.left.speedMS;
     this.rightMS = drive.right.speedMS;
   }
@@ -50,8 +60,12 @@ export class HandMotion implements Motion {
     }
     this.leftMS = slewed(this.leftMS, wish.leftMS, wish.rampMS2 * dt);
     this.rightMS = slewed(this.rightMS, wish.rightMS, wish.rampMS2 * dt);
-    if (this.leftMS === 0 && this.rightMS === 0) drive.release("brake");
-    else {
+    this.asideMS = drive.model.mixing ? slewed(this.asideMS, wish.asideMS, wish.rampMS2 * dt) : 0;
+    if (this.leftMS === 0 && this.rightMS === 0 && this.asideMS === 0) drive.release("brake");
+    else if (drive.model.mixing) {
+      const rate = (this.rightMS - this.leftMS) / drive.model.trackWidthM;
+      drive.roam([(this.leftMS + this.rightMS) / 2, this.asideMS, rate], 1);
+    } else {
       drive.sides(this.leftMS, this.rightMS, 0, 0, 1);
       drive.wantedMS = (this.leftMS + this.rightMS) / 2;
       drive.wantedRadS = (this.rightMS - this.leftMS) / drive.model.trackWidthM;

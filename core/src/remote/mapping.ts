@@ -24,6 +24,8 @@ export interface Wanted {
   readonly right: number;
   /** Share of the greatest steering angle, left positive. */
   readonly steer: number;
+  /** To the left, share of the ceiling: for drives that slide. */
+  readonly aside: number;
 }
 
 /**
@@ -60,14 +62,16 @@ export function mapSticks({ sticks }: Handset, mode: StickMode, shape: StickShap
     number,
     number,
   ];
-  if (mode === "tank") return { left: leftForward, right: rightForward, steer: 0 };
+  if (mode === "tank") return { left: leftForward, right: rightForward, steer: 0, aside: 0 };
   const across = mode === "one stick" ? leftAcross : rightAcross;
   const steer = across * turning;
-  if (mode !== "curvature") return { ...mixed(leftForward, steer), steer };
+  // Two sticks: the left one says where to, the right one how it turns. Drives that cannot slide leave its aside out.
+  const aside = mode === "two sticks" ? leftAcross : 0;
+  if (mode !== "curvature") return { ...mixed(leftForward, steer), steer, aside };
   const speed = Math.abs(leftForward);
   // The curve of the way is set, not the rate: it is the same at every speed. Nearly standing it turns on the spot.
   const pivot = speed < PIVOT_BELOW ? 1 - speed / PIVOT_BELOW : 0;
-  return { ...mixed(leftForward, steer * (speed + pivot)), steer };
+  return { ...mixed(leftForward, steer * (speed + pivot)), steer, aside: 0 };
 }
 
 /** On or off, with a step back so that a trembling thumb does not chatter: off again below four fifths. */

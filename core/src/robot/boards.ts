@@ -1,17 +1,7 @@
 // Board profiles as data: generic boards of the kinds school and competition robots are built on. Layouts and
 // numbers are our own; ratings are typical of catalogue parts.
 
-/** What a terminal of a board can do. */
-export type Ability =
-  | "digital"
-  | "pwm"
-  | "analog"
-  | "interrupt"
-  | "bus-data"
-  | "bus-clock"
-  | "motor"
-  | "sensor"
-  | "servo";
+import type { Ability } from "../sensors/kinds/kind.js";
 
 export interface BoardTerminal {
   readonly id: string;

@@ -1,20 +1,10 @@
 // Generic parts to build from: typical catalogue values, with the range such parts come in. No brands.
+
+import { type Motor, motorSchema, type Wheel, wheelSchema } from "../drives/parts.js";
 import { PI, TAU } from "../math/trig.js";
-import { drawnKnown } from "./known.js";
-import {
-  type Attachment,
-  attachmentSchema,
-  type Motor,
-  motorSchema,
-  type Robot,
-  robotSchema,
-  type Sensor,
-  type Servo,
-  sensorSchema,
-  servoSchema,
-  type Wheel,
-  wheelSchema,
-} from "./schema.js";
+import { SENSOR_KINDS, sensorSchema } from "../sensors/kinds/all.js";
+import { drawnKnown } from "../units/known.js";
+import { type Attachment, attachmentSchema, type Robot, robotSchema, type Servo, servoSchema } from "./schema.js";
 
 export type CatalogueList = "wheels" | "motors" | "servos" | "attachments" | "sensors" | "support";
 
@@ -43,6 +33,12 @@ function wheel(name: string, diameterM: number, widthM: number, grip: number, ma
     rollingResistance: 0.012,
     inertiaKgM2: 0.5 * massKg * (diameterM / 2) ** 2,
   });
+}
+
+/** With rollers as they lie at the front of its side. */
+function rollerWheel(plain: Wheel): Wheel {
+  const axleRad = plain.side === "left" ? -PI / 4 : PI / 4;
+  return { ...plain, rollers: { axleRad, friction: 0.02 } };
 }
 
 function motor(
@@ -82,23 +78,6 @@ function attachment(name: string, kind: Attachment["kind"], part: Partial<Attach
   return attachmentSchema.parse({ name, kind, drivenBy: "arm_motor", xM: 0.07, yM: 0, lengthM: 0.08, ...part });
 }
 
-function sensor(value: Record<string, unknown>): Sensor {
-  return sensorSchema.parse({ xM: 0.07, yM: 0, ...value });
-}
-
-const gyro = (name: string) =>
-  sensor({
-    kind: "gyro",
-    name,
-    xM: 0,
-    zM: 0.04,
-    scale: drawnKnown(1),
-    restRadS: drawnKnown(0),
-    noiseRadS: 0.004,
-    rangeRadS: 8.7,
-    wanderRadS: 0.00002,
-  });
-
 function entry(
   list: CatalogueList,
   id: string,
@@ -134,6 +113,14 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
     "Tall wheel, 85 mm",
     "28 mm wide, 55 g; rolls over cables; such wheels have 75 to 100 mm",
     (name) => wheel(name, 0.085, 0.028, 0.9, 0.055),
+  ),
+  entry(
+    "wheels",
+    "wheel-rollers",
+    "left_wheel",
+    "Roller wheel, 60 mm",
+    "30 mm wide, 60 g, rollers round its rim at 45 deg; lets a robot slide; such wheels have 48 to 100 mm",
+    (name) => rollerWheel(wheel(name, 0.06, 0.03, 0.7, 0.06)),
   ),
   entry(
     "motors",
@@ -240,113 +227,12 @@ export const CATALOGUE: readonly CatalogueEntry[] = [
   entry("attachments", "lid", "lid", "Lid", "opens and shuts a hopper, by 45 to 120 deg", (name) =>
     attachment(name, "lid", { xM: -0.06, zM: 0.1, lengthM: 0.05 }),
   ),
-  entry("sensors", "bumper", "bumper", "Bumper", "a switch behind a bar, 40 to 160 mm wide", (name) =>
-    sensor({ kind: "bumper", name, xM: 0.095, widthM: 0.1 }),
-  ),
-  entry(
-    "sensors",
-    "whisker",
-    "whisker",
-    "Whisker switch",
-    "a switch with a wire, 20 to 60 mm; closes at a touch of 0.05 to 0.2 N",
-    (name) => sensor({ kind: "bumper", name, xM: 0.1, yM: 0.04, aimRad: 0.5, widthM: 0.03, forceN: 0.08 }),
-  ),
-  entry(
-    "sensors",
-    "eye",
-    "sonar",
-    "Distance sensor",
-    "3 cm to 2 m by sound, cone 15 deg, 25 pings a second; such sensors begin at 2 to 5 cm and end at 1.5 to 4 m",
-    (name) =>
-      sensor({
-        kind: "eye",
-        name,
-        xM: 0.08,
-        zM: 0.06,
-        coneRad: (15 * PI) / 180,
-        nearM: 0.03,
-        farM: 2,
-        offsetM: drawnKnown(0),
-      }),
-  ),
-  entry("sensors", "near", "proximity", "Proximity sensor", "on or off at 3 to 15 cm, set by a screw", (name) =>
-    sensor({ kind: "near", name, zM: 0.04, thresholdM: drawnKnown(0.08) }),
-  ),
-  entry(
-    "sensors",
-    "floor",
-    "floor",
-    "Light sensor",
-    "light and colour of a spot of 8 mm, from 5 to 12 mm above the floor",
-    (name) => sensor({ kind: "floor", name, xM: 0.065, zM: 0.008, spotM: 0.008, dark: drawnKnown(0.35) }),
-  ),
-  entry(
-    "sensors",
-    "floor-pair",
-    "floor",
-    "Light sensor pair",
-    "two spots 24 mm apart, for lines between them; 15 to 40 mm",
-    (name) =>
-      sensor({
-        kind: "floor",
-        name,
-        layout: "pair",
-        count: 2,
-        spacingM: 0.024,
-        xM: 0.065,
-        zM: 0.008,
-        spotM: 0.008,
-        dark: drawnKnown(0.35),
-      }),
-  ),
-  entry(
-    "sensors",
-    "floor-row",
-    "floor",
-    "Light sensor row",
-    "five spots 12 mm apart, for quick line following; 3 to 8 spots, 8 to 15 mm apart",
-    (name) =>
-      sensor({
-        kind: "floor",
-        name,
-        layout: "row",
-        count: 5,
-        spacingM: 0.012,
-        xM: 0.07,
-        zM: 0.008,
-        spotM: 0.008,
-        dark: drawnKnown(0.35),
-      }),
-  ),
-  entry("sensors", "tag", "tag", "Tag reader", "colour of a plate 8 mm away; sure at 4 to 15 mm", (name) =>
-    sensor({ kind: "tag", name, xM: 0.09, zM: 0.03, gapM: 0.008 }),
-  ),
-  entry(
-    "sensors",
-    "gyro",
-    "gyro",
-    "Gyro",
-    "heading, to 500 deg/s; such gyros drift by 0.01 to 0.3 deg/s and are 0.2 to 1.5 % off in scale",
-    gyro,
-  ),
-  entry(
-    "sensors",
-    "potentiometer",
-    "arm_angle",
-    "Potentiometer",
-    "angle of an arm, 270 deg in 1024 steps; 180 to 300 deg",
-    (name) => sensor({ kind: "potentiometer", name, xM: 0.05, zM: 0.05, travelRad: (270 * PI) / 180 }),
-  ),
-  entry(
-    "sensors",
-    "tilt",
-    "tilt",
-    "Tilt sensor",
-    "how steep the robot stands, to 45 deg, nose up and left side up; such sensors settle in 0.05 to 0.3 s",
-    (name) => sensor({ kind: "tilt", name, zM: 0.04 }),
-  ),
-  entry("sensors", "button", "button", "Button", "for a person to press, with 0.5 to 2 N", (name) =>
-    sensor({ kind: "button", name, xM: -0.05, zM: 0.09 }),
+  ...SENSOR_KINDS.flatMap(([kind, { offers }]) =>
+    offers.map(({ id, name, title, about, body }) =>
+      entry("sensors", id, name, title, about, (given) =>
+        sensorSchema.parse({ kind, name: given, xM: 0.07, yM: 0, ...body }),
+      ),
+    ),
   ),
 ];
 

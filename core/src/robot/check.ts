@@ -1,15 +1,17 @@
 // What is wrong with a robot as described: each problem with its part, a sentence and what would mend it.
 
+import { driveKind, steeringOf } from "../drives/kinds.js";
+import type { Stage } from "../drives/parts.js";
+import { sourceOf } from "../drives/train.js";
 import { COLOUR_NAMES } from "../field/colours.js";
 import { containsPoint, isConvex } from "../geometry/polygon.js";
 import { PI } from "../math/trig.js";
 import { GRAVITY } from "../physics/constants.js";
 import { deriveMotor } from "../physics/motor.js";
 import { RESERVED } from "../words/language.js";
-import { sourceOf } from "./drivetrain.js";
 import { type PartRef, partsOf } from "./parts.js";
 import { errorAt, QUANTITIES, quantityAt, rangeFault, STAGE_QUANTITIES, shownQuantity } from "./quantities.js";
-import type { Robot, Stage } from "./schema.js";
+import type { Robot } from "./schema.js";
 
 export interface RobotProblem {
   readonly code: string;
@@ -294,69 +296,9 @@ function checkDrive(robot: Robot, report: Report): void {
     );
     return;
   }
-  const motors = (side: string) =>
-    new Set(
-      driven.flatMap((wheel) => {
-        const source = wheel.side === side ? sourceOf(robot, wheel) : null;
-        return source?.is === "motor" ? [source.motor.name] : [];
-      }),
-    );
-  const [left, right] = [motors("left"), motors("right")];
-  const shared = [...left].some((name) => right.has(name));
-  const { kind } = robot.drive;
-  const steered = robot.wheels.filter((wheel) => wheel.steered);
-  if (kind === "car") {
-    if (steered.length !== 2 || steered.some((wheel) => sourceOf(robot, wheel).is === "motor"))
-      report(
-        "car-steered",
-        "drive",
-        "A car type has two steered wheels in front that roll freely.",
-        "Mark the two front wheels as steered and driven by nothing.",
-      );
-    if (!shared || left.size + right.size !== 2)
-      report(
-        "car-motor",
-        "drive",
-        "Both driven wheels of a car type share one motor.",
-        "Let both rear wheels be driven by the same motor.",
-      );
-    return;
-  }
-  if (steered.length > 0)
-    report(
-      "steered-here",
-      steered[0]?.name ?? "drive",
-      "Only a car type has steered wheels.",
-      "Choose the car type, or switch steering off on this wheel.",
-    );
-  if (shared)
-    report(
-      "one-motor-both",
-      "drive",
-      "One motor drives both sides, so the robot cannot turn.",
-      "Give each side a motor, or choose the car type.",
-    );
-  for (const [side, names] of [
-    ["left", left],
-    ["right", right],
-  ] as const)
-    if (names.size > 1)
-      report(
-        "side-motors",
-        "drive",
-        `The ${side} side has ${names.size} motors; one turns all wheels of a side here.`,
-        "Tie its wheels together: let one be driven by the other.",
-      );
-  const wanted = kind === "two-wheel" ? 2 : 4;
-  if (driven.length !== wanted || robot.wheels.length !== wanted)
-    report(
-      "wheel-count",
-      "drive",
-      `${kind === "two-wheel" ? "A two-wheel drive has two driven wheels" : "Four wheels in tied pairs are four driven wheels"}; this robot has ${driven.length} driven of ${robot.wheels.length}.`,
-      kind === "two-wheel"
-        ? "Remove the others, or choose four wheels."
-        : "Add the missing wheels, or choose two wheels.",
-    );
+  driveKind(robot.drive).check(robot, (code, part, message, mend, path) =>
+    report(code, part, message, mend, path === undefined ? {} : { path }),
+  );
 }
 
 function checkMotors(robot: Robot, report: Report): void {
@@ -440,9 +382,8 @@ function checkAttachments(robot: Robot, report: Report): void {
         "Choose a servo, or fix the distance sensor to the chassis.",
         { path: "head" },
       );
-  const { drive } = robot;
-  if (drive.kind === "car" && drive.steering.servo !== null) {
-    const { servo } = drive.steering;
+  const servo = steeringOf(robot.drive)?.servo ?? null;
+  if (servo !== null) {
     if (!robot.servos.some((candidate) => candidate.name === servo))
       report(
         "steering-servo",

@@ -1,6 +1,7 @@
 // Two revisions of a robot side by side: only what differs, in people's words.
+
+import { type Known, knownSchema } from "../units/known.js";
 import { shownIn } from "../units/shown.js";
-import { type Known, knownSchema } from "./known.js";
 import { partsOf, type RobotPart } from "./parts.js";
 import { QUANTITIES, type ShownUnit, shownQuantity, withError } from "./quantities.js";
 import type { Robot } from "./schema.js";

@@ -1,8 +1,11 @@
 // What people do to a robot's parts, as pure functions: numbers, places, names, mirror images.
+
+import { driveKind } from "../drives/kinds.js";
+import type { Stage } from "../drives/parts.js";
 import { findPart, isFixedRef, type PartRef, type RobotPart } from "./parts.js";
 import { QUANTITIES } from "./quantities.js";
 import { openRobot } from "./read.js";
-import type { Robot, Stage } from "./schema.js";
+import type { Robot } from "./schema.js";
 
 type Path = readonly (string | number)[];
 
@@ -97,7 +100,7 @@ export function hasPlace(part: RobotPart): boolean {
 
 /** Whether a wheel stands on the driven axle, whose middle is the robot's origin. */
 function onAxle(robot: Robot, part: RobotPart): boolean {
-  return part.kind === "wheel" && robot.drive.kind === "two-wheel";
+  return part.kind === "wheel" && driveKind(robot.drive).oneAxle;
 }
 
 /** Moves a part; wheels of a two-wheel drive stay on their axle. */
@@ -167,7 +170,7 @@ export function renamePart(robot: Robot, ref: PartRef, name: string): RenameResu
       ),
       wiring: robot.wiring.map((wire) => ({ ...wire, part: swap(wire.part) })),
       drive:
-        robot.drive.kind === "car"
+        "steering" in robot.drive
           ? { ...robot.drive, steering: { ...robot.drive.steering, servo: swap(robot.drive.steering.servo) } }
           : robot.drive,
     },
@@ -226,12 +229,11 @@ export function setAttachmentKind(robot: Robot, ref: PartRef, kind: Robot["attac
 export function setDriveKind(robot: Robot, kind: Robot["drive"]["kind"]): Robot {
   const { trackWidthM, speedAtPower } = robot.drive;
   if (kind === robot.drive.kind) return robot;
-  const drive = kind === "car" ? { kind, trackWidthM, speedAtPower, ...CAR } : { kind, trackWidthM, speedAtPower };
-  const read = openRobot({ ...robot, drive });
+  const drive = { kind, trackWidthM, speedAtPower, ...driveKind({ kind }).fresh };
+  const wheels = robot.wheels.map((wheel) => ({ ...wheel, ...driveKind({ kind }).wheelFor(wheel) }));
+  const read = openRobot({ ...robot, drive, wheels });
   return read.ok ? read.document : robot;
 }
-
-const CAR = { wheelbaseM: { value: 0.16 }, rear: "differential", steering: { centreRad: { value: 0 } } };
 
 /** Wires one terminal to a place on the board, or takes its wire off. */
 export function setWire(robot: Robot, part: string, terminal: string, to: string | null): Robot {

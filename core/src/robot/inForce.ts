@@ -1,24 +1,26 @@
 // Every calibratable number of a robot, as control and rehearsal use it: the value in force and its error.
+
+import { driveKind } from "../drives/kinds.js";
+import { type Mixing, mixingOf } from "../drives/mixing.js";
+import type { Motor, Wheel } from "../drives/parts.js";
+import { shaftsOf } from "../drives/shafts.js";
+import { type Lead, leadWheel } from "../drives/train.js";
 import { PI } from "../math/trig.js";
-import { leadWheel } from "./drivetrain.js";
-import { type InForce, inForce } from "./known.js";
+import type { SensorOf } from "../sensors/kinds/all.js";
+import { type InForce, inForce } from "../units/known.js";
 import type { RobotPart } from "./parts.js";
-import type { Motor, Robot, SensorOf, Wheel } from "./schema.js";
+import type { Robot } from "./schema.js";
 
 /** Standard errors to assume where nobody measured: typical of careful reading of a drawing or data sheet. */
 const ASSUMED = {
   roll: 0.004,
-  track: 0.01,
-  /** Skid steering turns with a width that depends on the floor. */
-  skidTrack: 0.06,
   wheelbase: 0.01,
+  slide: 0.03,
   grip: 0.08,
   strength: 0.03,
   gyroScale: 0.005,
   gyroRestRadS: 0.0009,
   steeringRad: 0.01,
-  eyeOffsetM: 0.004,
-  nearThreshold: 0.06,
 };
 const ASSUMED_PLACEMENT = { positionM: 0.003, headingRad: PI / 180 };
 
@@ -47,8 +49,14 @@ interface SteeringInForce {
 export interface RobotInForce {
   readonly left: SideInForce;
   readonly right: SideInForce;
+  /** Left, right, and those of drives with more shafts. */
+  readonly shafts: readonly SideInForce[];
   readonly trackWidthM: InForce;
   readonly steering: SteeringInForce | null;
+  /** Of drives with rollers: way sideways over what the wheels say; null for others. */
+  readonly slideShare: InForce | null;
+  /** How their shafts move the whole. */
+  readonly mixing: Mixing | null;
   readonly gyro: GyroInForce | null;
   readonly placementM: number;
   readonly placementRad: number;
@@ -57,7 +65,10 @@ export interface RobotInForce {
 function sideInForce(robot: Robot, side: "left" | "right"): SideInForce {
   const lead = leadWheel(robot, side);
   if (!lead) throw new RangeError(`robot "${robot.name}" has no driven ${side} wheel`);
-  const { wheel, motor } = lead;
+  return shaftInForce(lead);
+}
+
+function shaftInForce({ wheel, motor }: Lead): SideInForce {
   return {
     wheel,
     motor,
@@ -80,23 +91,16 @@ function gyroInForce(robot: Robot): GyroInForce | null {
   };
 }
 
-/**
- * Track width the robot turns with, as the drawing has it. Wheels that stand apart lengthwise scrub: with equal
- * loads a steady turn balances when each wheel's forward slip fits b = T + L²/T.
- */
+/** Track width the robot turns with, as the drawing has it, m. */
 export function drawnTrackWidthM(robot: Robot): number {
   const left = leadWheel(robot, "left")?.wheel;
   const right = leadWheel(robot, "right")?.wheel;
   if (!left || !right) return robot.drive.trackWidthM.value;
-  const geometric = left.yM - right.yM;
-  if (robot.drive.kind !== "four-wheel") return geometric;
-  const xs = robot.wheels.map((wheel) => wheel.xM);
-  const length = Math.max(...xs) - Math.min(...xs);
-  return geometric + (length * length) / geometric;
+  return driveKind(robot.drive).drawnTrackM(robot, left, right);
 }
 
 /** Distance between steered and driven axle, as drawn. */
-export function drawnWheelbaseM(robot: Robot): number {
+function drawnWheelbaseM(robot: Robot): number {
   const steered = robot.wheels.find((wheel) => wheel.steered);
   const driven = leadWheel(robot, "left")?.wheel;
   return steered && driven ? steered.xM - driven.xM : 0;
@@ -120,6 +124,7 @@ export function drawnValue(robot: Robot, part: RobotPart, path: string): number 
     case "gyro restRadS":
     case "eye offsetM":
       return 0;
+    case "drive slideShare":
     case "motor strength":
     case "gyro scale":
       return 1;
@@ -128,21 +133,9 @@ export function drawnValue(robot: Robot, part: RobotPart, path: string): number 
   }
 }
 
-/** Values in force of the sensors' own knowns. */
-export function eyeOffset(eye: SensorOf<"eye">): InForce {
-  return {
-    value: eye.offsetM.source === "drawing" ? 0 : eye.offsetM.value,
-    standardError: eye.offsetM.standardError ?? ASSUMED.eyeOffsetM,
-  };
-}
-
-export function nearThreshold(near: SensorOf<"near">): InForce {
-  return inForce(near.thresholdM, near.thresholdM.value, ASSUMED.nearThreshold);
-}
-
 function steeringInForce(robot: Robot): SteeringInForce | null {
   const { drive } = robot;
-  if (drive.kind !== "car") return null;
+  if (!("steering" in drive)) return null;
   const { mostRad, rateRadS, locked, centreRad } = drive.steering;
   return {
     wheelbaseM: inForce(drive.wheelbaseM, drawnWheelbaseM(robot), ASSUMED.wheelbase),
@@ -161,12 +154,22 @@ function steeringInForce(robot: Robot): SteeringInForce | null {
  * @throws RangeError if a side has no driven wheel (readRobot refuses such a document)
  */
 export function robotInForce(robot: Robot): RobotInForce {
-  const assumed = robot.drive.kind === "four-wheel" ? ASSUMED.skidTrack : ASSUMED.track;
+  const left = sideInForce(robot, "left");
+  const right = sideInForce(robot, "right");
+  const shafts = [left, right, ...shaftsOf(robot).slice(2).map(shaftInForce)];
+  const drawnTrackM = drawnTrackWidthM(robot);
+  const trackWidthM = inForce(robot.drive.trackWidthM, drawnTrackM, driveKind(robot.drive).trackError);
+  const slideShare = "slideShare" in robot.drive ? inForce(robot.drive.slideShare, 1, ASSUMED.slide) : null;
+  const wheels = shafts.map(({ wheel }) => wheel);
+  const shares = slideShare && { slide: slideShare.value, turn: trackWidthM.value / drawnTrackM };
   return {
-    left: sideInForce(robot, "left"),
-    right: sideInForce(robot, "right"),
-    trackWidthM: inForce(robot.drive.trackWidthM, drawnTrackWidthM(robot), assumed),
+    left,
+    right,
+    shafts,
+    trackWidthM,
     steering: steeringInForce(robot),
+    slideShare,
+    mixing: shares && mixingOf(wheels, shares),
     gyro: gyroInForce(robot),
     placementM: robot.placement.positionM.standardError ?? ASSUMED_PLACEMENT.positionM,
     placementRad: robot.placement.headingRad.standardError ?? ASSUMED_PLACEMENT.headingRad,

@@ -1,82 +1,15 @@
 // What each device needs from a board: its terminals, and what the terminal at the other end must be able to do.
-import { type Ability, type BoardProfile, boardProfile } from "./boards.js";
-import type { Robot, Sensor } from "./schema.js";
+import { sensorKind } from "../sensors/kinds/all.js";
+import { type Ability, GROUND, type Need, power, signal } from "../sensors/kinds/kind.js";
+import { type BoardProfile, boardProfile } from "./boards.js";
+import type { Robot } from "./schema.js";
 
-export interface DeviceTerminal {
+export interface DeviceTerminal extends Need {
   readonly part: string;
-  readonly terminal: string;
-  /** Words for people: "signal of the bumper". */
-  readonly label: string;
-  readonly needs: readonly Ability[];
-  /** A supply between these voltages; null is not a supply. */
-  readonly supply: readonly [lowest: number, highest: number] | null;
-  readonly ground?: true;
-  /** It takes the pack itself. */
-  readonly pack?: true;
-  /** Level it sends at, V, when it is an output. */
-  readonly sendsVolts?: number;
-  /** Most it draws from its supply, A. */
-  readonly drawsA?: number;
 }
-
-type Need = Omit<DeviceTerminal, "part">;
-
-function signal(terminal: string, label: string, needs: readonly Ability[], more: Partial<Need> = {}): Need {
-  return { terminal, label, needs, supply: null, ...more };
-}
-
-function power(lowest: number, highest: number, drawsA: number): Need {
-  return { terminal: "power", label: "supply", needs: [], supply: [lowest, highest], drawsA };
-}
-
-const GROUND: Need = { terminal: "ground", label: "ground", needs: [], supply: null, ground: true };
 
 /** The motor driver that pin boards carry, wired like a device of its own. */
 const BRIDGE = "bridge";
-
-function sensorPins(sensor: Sensor): Need[] {
-  switch (sensor.kind) {
-    case "bumper":
-    case "button":
-      return [signal("signal", "signal", ["digital"]), GROUND];
-    case "eye":
-      return [
-        signal("trigger", "trigger", ["digital"]),
-        signal("echo", "echo", ["interrupt"], { sendsVolts: 5 }),
-        power(4.5, 5.5, 0.02),
-        GROUND,
-      ];
-    case "near":
-      return [signal("signal", "signal", ["digital"]), power(3, 5.5, 0.03), GROUND];
-    case "floor": {
-      const count =
-        sensor.layout === "single" ? 1 : sensor.layout === "pair" ? 2 : Math.max(1, Math.floor(sensor.count));
-      const names =
-        count === 1
-          ? ["signal"]
-          : count === 2
-            ? ["left", "right"]
-            : Array.from({ length: count }, (_, i) => `signal_${i + 1}`);
-      return [...names.map((name) => signal(name, name, ["analog"])), power(3, 5.5, 0.02 * count), GROUND];
-    }
-    case "tag":
-    case "tilt":
-    case "gyro":
-      return [
-        signal("data", "data", ["bus-data"]),
-        signal("clock", "clock", ["bus-clock"]),
-        power(3, 5.5, 0.02),
-        GROUND,
-      ];
-    case "potentiometer":
-      return [signal("signal", "signal", ["analog"]), power(3, 5.5, 0.001), GROUND];
-  }
-}
-
-/** Volts a sensor's own supply must have on a board with sockets. */
-function socketSupply(sensor: Sensor): readonly [number, number] {
-  return sensor.kind === "eye" ? [4.5, 5.5] : [3, 5.5];
-}
 
 function withPart(part: string, needs: readonly Need[]): DeviceTerminal[] {
   return needs.map((need) => ({ part, ...need }));
@@ -94,7 +27,7 @@ function plugs(robot: Robot): DeviceTerminal[] {
   return [
     ...robot.motors.map((motor) => plug(motor.name, "motor", null, motor.stallCurrentA)),
     ...robot.servos.map((servo) => plug(servo.name, "servo", [4.5, 6.5], servo.stallCurrentA)),
-    ...robot.sensors.map((sensor) => plug(sensor.name, "sensor", socketSupply(sensor), 0.03)),
+    ...robot.sensors.map((sensor) => plug(sensor.name, "sensor", sensorKind(sensor).socketVolts, 0.03)),
   ];
 }
 
@@ -127,7 +60,7 @@ function pins(robot: Robot): DeviceTerminal[] {
     ...robot.servos.flatMap((servo) =>
       withPart(servo.name, [signal("signal", "signal", ["pwm"]), power(4.5, 6.5, servo.stallCurrentA), GROUND]),
     ),
-    ...robot.sensors.flatMap((sensor) => withPart(sensor.name, sensorPins(sensor))),
+    ...robot.sensors.flatMap((sensor) => withPart(sensor.name, sensorKind(sensor).terminals(sensor))),
   ];
 }
 

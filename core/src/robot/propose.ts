@@ -1,6 +1,7 @@
 // A proposal for what is not wired yet.
+
+import { backwardsMotors } from "../drives/shafts.js";
 import { type BoardTerminal, boardProfile } from "./boards.js";
-import { backwardsMotors } from "./drivetrain.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
 import type { Robot, Wire } from "./schema.js";
 import { findTerminal, fits } from "./wiring.js";

@@ -1,73 +1,42 @@
 // Every number of a robot a person may edit: what it is called, its unit, and the range that makes sense. The
 // inspector shows this table, and check.ts holds documents to it.
-import { PI, TAU } from "../math/trig.js";
+
+import { TAU } from "../math/trig.js";
+import { SENSOR_KINDS } from "../sensors/kinds/all.js";
+import {
+  AH,
+  AMP,
+  CELSIUS,
+  DEG,
+  DEG_S,
+  foundIn,
+  G,
+  GCM2,
+  KG,
+  MM,
+  MNM,
+  MS,
+  NEWTON,
+  OHM,
+  PERCENT,
+  PLACE,
+  PLAIN,
+  type QuantityInfo,
+  quantity,
+  RPM,
+  type Rule,
+  UF,
+  VOLT,
+  WHOLE,
+} from "../units/quantityInfo.js";
 import { type ShownUnit, shownIn } from "../units/shown.js";
 
+export type { QuantityInfo } from "../units/quantityInfo.js";
 export type { ShownUnit } from "../units/shown.js";
-
-const MM = shownIn("mm", 1);
-const DEG = shownIn("deg", 1);
-const KG = shownIn("kg", 3);
-const G = shownIn("g", 1);
-const VOLT = shownIn("V", 2);
-const AMP = shownIn("A", 2);
-const OHM = shownIn("ohm", 3);
-const RPM = shownIn("rpm", 0);
-const MNM = shownIn("mN m", 2);
-const MS = shownIn("ms", 0);
-const MS_PLAIN: ShownUnit = { unit: "ms", perSi: 1, digits: 0 };
-const PERCENT = shownIn("%", 0);
-const PLAIN = shownIn("", 2);
-const WHOLE = shownIn("", 0);
-const DEG_S = shownIn("deg/s", 2);
-const NEWTON = shownIn("N", 2);
-const AH = shownIn("Ah", 2);
-const UF = shownIn("uF", 0);
-const CELSIUS = shownIn("deg C", 0);
-const GCM2 = shownIn("g cm2", 2);
-
-export interface QuantityInfo {
-  /** Path inside the part: "diameterM", "encoder.countsPerTurn". */
-  readonly path: string;
-  readonly label: string;
-  readonly hint?: string;
-  readonly shown: ShownUnit;
-  /** Must be more than this; or at least `least`; and at most `most`. SI. */
-  readonly over?: number;
-  readonly least?: number;
-  readonly most?: number;
-  /** A known: value, error and source stand at the path. */
-  readonly known?: true;
-  /** A known that no drawing gives: there once it was measured. */
-  readonly found?: true;
-  readonly whole?: true;
-  /** Of a data sheet or a sensor's inside: typical values serve most people. */
-  readonly seldom?: true;
-}
-
-type Rule = Pick<QuantityInfo, "over" | "least" | "most" | "known" | "found" | "whole" | "seldom" | "hint">;
-
-function quantity(path: string, label: string, shown: ShownUnit, rule: Rule = {}): QuantityInfo {
-  return { path, label, shown, ...rule };
-}
-
-/** Range of a number that only measuring gives. */
-function found(least: number, most: number): Rule {
-  return { least, most, known: true, found: true };
-}
 
 const SHARE: Rule = { least: 0.01, most: 1 };
 const VOLTS: Rule = { least: 0.5, most: 60 };
 const STALL_AMPS: Rule = { least: 0.001, most: 500 };
-const PLACE = { least: -2, most: 2 } as const;
-
-const place: readonly QuantityInfo[] = [
-  quantity("xM", "Ahead of the axle", MM, PLACE),
-  quantity("yM", "To the left", MM, PLACE),
-  quantity("zM", "Height", MM, { least: 0, most: 1 }),
-  quantity("aimRad", "Looks to the left by", DEG, { least: -TAU, most: TAU }),
-];
-
 export const STAGE_QUANTITIES: readonly QuantityInfo[] = [
   quantity("driverTeeth", "Driving teeth", WHOLE, { least: 1, most: 500 }),
   quantity("drivenTeeth", "Driven teeth", WHOLE, { least: 1, most: 500 }),
@@ -89,6 +58,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
   ],
   drive: [
     quantity("trackWidthM", "Track width", MM, { least: 0.005, most: 2, known: true, hint: "what it turns with" }),
+    quantity("slideShare", "Slides, of what the wheels say", shownIn("%", 1), { least: 0.5, most: 1.5, known: true }),
     quantity("wheelbaseM", "Wheelbase", MM, { least: 0.005, most: 2, known: true }),
     quantity("steering.mostRad", "Steers at most", DEG, { least: 0.005, most: 1.2 }),
     quantity("steering.rateRadS", "Steers as fast as", DEG_S, { least: 0.05, most: 100 }),
@@ -104,17 +74,17 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
       known: true,
       hint: "less than nothing when it rolls on after its time",
     }),
-    quantity("speedAtPower.deadVolts", "Volts before it moves", VOLT, found(0, 20)),
-    quantity("turnVolts", "Turns by time at", VOLT, found(0, 60)),
-    quantity("turnsWithRadS", "Turns then with", DEG_S, found(0, 100)),
-    quantity("turnsAfterSec", "Turns begin after", MS, found(-0.5, 2)),
-    quantity("turnPastRad", "Turns end early by", DEG, found(-0.5, 0.5)),
-    quantity("turnRateRadS", "Turns by themselves at", DEG_S, found(0.05, 30)),
-    quantity("holdGainPerRad", "Heading hold", shownIn("%/deg", 1), found(0, 60)),
-    quantity("stopsWithMS2", "Stops with", shownIn("m/s/s", 2), found(0.01, 100)),
-    quantity("stopsAfterSec", "Stops after", MS, found(-0.5, 2)),
-    quantity("speedMSPerVolt", "Faster for a volt more", shownIn("cm/s/V", 1), found(-1, 1)),
-    quantity("asideMPerVolt", "Aside for a volt more", shownIn("mm/V", 0), found(-2, 2)),
+    quantity("speedAtPower.deadVolts", "Volts before it moves", VOLT, foundIn(0, 20)),
+    quantity("turnVolts", "Turns by time at", VOLT, foundIn(0, 60)),
+    quantity("turnsWithRadS", "Turns then with", DEG_S, foundIn(0, 100)),
+    quantity("turnsAfterSec", "Turns begin after", MS, foundIn(-0.5, 2)),
+    quantity("turnPastRad", "Turns end early by", DEG, foundIn(-0.5, 0.5)),
+    quantity("turnRateRadS", "Turns by themselves at", DEG_S, foundIn(0.05, 30)),
+    quantity("holdGainPerRad", "Heading hold", shownIn("%/deg", 1), foundIn(0, 60)),
+    quantity("stopsWithMS2", "Stops with", shownIn("m/s/s", 2), foundIn(0.01, 100)),
+    quantity("stopsAfterSec", "Stops after", MS, foundIn(-0.5, 2)),
+    quantity("speedMSPerVolt", "Faster for a volt more", shownIn("cm/s/V", 1), foundIn(-1, 1)),
+    quantity("asideMPerVolt", "Aside for a volt more", shownIn("mm/V", 0), foundIn(-2, 2)),
   ],
   wheel: [
     quantity("diameterM", "Diameter", MM, { least: 0.003, most: 1, hint: "nominal, stamped on the tyre" }),
@@ -125,6 +95,13 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("grip", "Grip on the field", PLAIN, { least: 0.01, most: 3, known: true, hint: "friction coefficient" }),
     quantity("rollingResistance", "Rolling resistance", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5, seldom: true }),
     quantity("inertiaKgM2", "Moment of inertia", GCM2, { least: 1e-10, most: 0.1, seldom: true }),
+    quantity("aimRad", "Rolls to the left by", DEG, { least: -TAU, most: TAU, hint: "0 is straight ahead" }),
+    quantity("rollers.axleRad", "Rollers lie at", DEG, {
+      least: -1.3,
+      most: 1.3,
+      hint: "to the left of where it rolls",
+    }),
+    quantity("rollers.friction", "Rollers resist with", { ...PLAIN, digits: 3 }, { least: 0, most: 0.5, seldom: true }),
   ],
   support: [
     quantity("xM", "Ahead of the axle", MM, PLACE),
@@ -145,7 +122,7 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("gearboxEfficiency", "Gearbox efficiency", PERCENT, { ...SHARE, seldom: true }),
     quantity("encoder.countsPerTurn", "Encoder counts per turn", WHOLE, { least: 1, most: 1e6 }),
     quantity("strength", "Strength against its sheet", PERCENT, { least: 0.05, most: 2, known: true }),
-    quantity("pullAwayVolts", "Pulls away at", VOLT, found(0, 60)),
+    quantity("pullAwayVolts", "Pulls away at", VOLT, foundIn(0, 60)),
     quantity("thermal.resistanceKPerW", "Warms for each watt", shownIn("K/W", 1), {
       least: 0.01,
       most: 1000,
@@ -175,69 +152,10 @@ export const QUANTITIES: Readonly<Record<string, readonly QuantityInfo[]>> = {
     quantity("gripN", "Drags loads with", NEWTON, { least: 0, most: 50 }),
     quantity("lowRad", "Lower end stop", DEG, { least: -TAU, most: TAU }),
     quantity("highRad", "Upper end stop", DEG, { least: -TAU, most: TAU }),
-    quantity("travelRad", "From stop to stop", DEG, found(0.01, TAU)),
-    quantity("playRad", "Play", DEG, found(0, 1)),
+    quantity("travelRad", "From stop to stop", DEG, foundIn(0.01, TAU)),
+    quantity("playRad", "Play", DEG, foundIn(0, 1)),
   ],
-  gyro: [
-    ...place.slice(0, 3),
-    quantity("scale", "Scale, true over read", { ...PLAIN, digits: 4 }, { over: 0.5, most: 2, known: true }),
-    quantity("restRadS", "Drifts at rest", DEG_S, { least: -1, most: 1, known: true }),
-    quantity("noiseRadS", "Noise", DEG_S, { least: 0, most: 1, seldom: true }),
-    quantity("rangeRadS", "Range", DEG_S, { least: 0.1, most: 1000, seldom: true }),
-    quantity("wanderRadS", "Drift wanders", DEG_S, { least: 0, most: 0.1, seldom: true }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-  ],
-  bumper: [
-    ...place,
-    quantity("widthM", "Width", MM, { least: 0.001, most: 1 }),
-    quantity("forceN", "Closes at", NEWTON, { least: 0, most: 50 }),
-    quantity("bounceMs", "Bounces for", MS_PLAIN, { least: 0, most: 100, seldom: true }),
-  ],
-  eye: [
-    ...place,
-    quantity("coneRad", "Cone", DEG, { least: 0.001, most: PI }),
-    quantity("nearM", "Nearest it sees", MM, { least: 0, most: 2 }),
-    quantity("farM", "Farthest it sees", MM, { least: 0.01, most: 10 }),
-    quantity("offsetM", "Reads too far by", MM, { least: -0.5, most: 0.5, known: true }),
-    quantity("noiseM", "Noise", MM, { least: 0, most: 0.5, seldom: true }),
-    quantity("cycleMs", "A ping takes", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-    quantity("slantRad", "No echo beyond a slant of", DEG, { least: 0.01, most: PI / 2, seldom: true }),
-    quantity("nearLimitM", "Reads from", MM, found(0, 2)),
-    quantity("silentRad", "Silent beyond a slant of", DEG, found(0, PI / 2)),
-    quantity("dropOut", "Misses", { ...PERCENT, digits: 1 }, { least: 0, most: 0.9, seldom: true }),
-  ],
-  near: [
-    quantity("coneRad", "Cone", DEG, { least: 0.001, most: PI }),
-    ...place,
-    quantity("thresholdM", "Switches at", MM, { least: 0.001, most: 2, known: true, hint: "a white, matt surface" }),
-    quantity("hysteresis", "Hysteresis", PERCENT, { least: 0, most: 0.9, seldom: true }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-  ],
-  floor: [
-    ...place.slice(0, 3),
-    quantity("count", "Sensors in the row", WHOLE, { least: 1, most: 8, whole: true }),
-    quantity("spacingM", "Apart", MM, { least: 0.0005, most: 0.3 }),
-    quantity("spotM", "Spot it sees", MM, { least: 0.0005, most: 0.1 }),
-    quantity("dark", "Dark is below", PERCENT, { least: 0, most: 1, known: true }),
-    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
-    quantity("ambient", "Light of the room", PERCENT, { least: 0, most: 1, seldom: true }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-  ],
-  tag: [
-    ...place,
-    quantity("gapM", "Reads best at a gap of", MM, { least: 0.0005, most: 0.2 }),
-    quantity("noise", "Noise", PERCENT, { least: 0, most: 0.5, seldom: true }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-  ],
-  potentiometer: [...place.slice(0, 3), quantity("travelRad", "Travel", DEG, { least: 0.01, most: 20 })],
-  tilt: [
-    ...place.slice(0, 3),
-    quantity("rangeRad", "Reads up to", DEG, { least: 0.05, most: PI / 2 }),
-    quantity("settleMs", "Settles in", MS_PLAIN, { least: 0, most: 2000, seldom: true }),
-    quantity("noiseRad", "Noise", DEG, { least: 0, most: 0.2, seldom: true }),
-    quantity("periodMs", "A reading every", MS_PLAIN, { least: 10, most: 1000, seldom: true }),
-  ],
-  button: place.slice(0, 3),
+  ...Object.fromEntries(SENSOR_KINDS.map(([kind, { quantities }]) => [kind, quantities])),
   board: [
     quantity("driverDropVolts", "Lost in the motor driver", VOLT, { least: 0, most: 5 }),
     quantity("currentA", "Draw of the board", AMP, { least: 0, most: 5 }),

@@ -1,98 +1,18 @@
 // The robot document: parts with places, sizes and masses, in SI units and the robot frame.
 //
-// Robot frame: origin midway between the driven wheels on the floor, x forward, y left, z up. The schema takes
+// Robot frame: origin midway between the driven wheels on the floor (of roller wheels: the middle of all), x forward, y left, z up. The schema takes
 // any finite number: what a person typed stays readable, and check.ts says what is wrong with it and where.
 import { z } from "zod";
-import { COLOUR_NAMES } from "../field/colours.js";
+import { driveSchema } from "../drives/kinds.js";
+import { finite, found, motorSchema, partName, stageSchema, supportSchema, wheelSchema } from "../drives/parts.js";
 import { PI } from "../math/trig.js";
-import { RANGES } from "../units/ranges.js";
-import { knownSchema } from "./known.js";
+import { sensorSchema } from "../sensors/kinds/all.js";
+import { knownSchema } from "../units/known.js";
 
-/** Any number that is one; check.ts holds it to the range of what it says. */
-const finite = z
-  .number({ error: "must be a number" })
-  .min(RANGES.any.least, { error: "is a number too large to mean anything" })
-  .max(RANGES.any.most, { error: "is a number too large to mean anything" });
-const name = z
-  .string()
-  .min(1)
-  .max(40)
-  .regex(/^[a-z][a-z0-9_]*$/, {
-    error: "must start with a small letter and hold only small letters, digits and _",
-  });
 const point = z.tuple([finite, finite]);
-/** A known that no drawing gives: null until somebody measured it. */
-const found = knownSchema.nullable().default(null);
-
-export const motorSchema = z.object({
-  name,
-  /** The board turns it the other way round: what its mounting and its gears make necessary, or do not. */
-  reversed: z.boolean().default(false),
-  /** Where its shaft points: away from the robot's middle, or to it. Positive duty turns it left round, seen from its end. */
-  shaft: z.enum(["outward", "inward"]).default("outward"),
-  nominalVolts: finite,
-  freeSpeedRadS: finite,
-  freeCurrentA: finite,
-  stallTorqueNm: finite,
-  stallCurrentA: finite,
-  coulombTorqueNm: finite.default(0),
-  viscousNmS: finite.default(0),
-  rotorInertiaKgM2: finite,
-  /** Turns of the motor for one turn of its output shaft. */
-  gearboxRatio: finite.default(1),
-  gearboxEfficiency: finite.default(1),
-  /** Counts for one turn of the output shaft; null when there is no encoder. */
-  encoder: z.object({ countsPerTurn: finite }).nullable().default(null),
-  /** Its strength as a share of the data sheet's. */
-  strength: knownSchema,
-  /** Volts at which its wheel begins to turn, everything that drags included. */
-  pullAwayVolts: found,
-  /** Winding: kelvin for each watt, joule for each kelvin, and where its protection opens and closes, deg C. */
-  thermal: z
-    .object({
-      resistanceKPerW: finite.default(14),
-      capacityJPerK: finite.default(18),
-      cutOutC: finite.default(110),
-      recoverC: finite.default(85),
-    })
-    .prefault({}),
-});
-
-const stageSchema = z.object({
-  /** Gears flip the direction; belts and chains keep it. */
-  kind: z.enum(["gears", "belt", "chain"]).default("gears"),
-  /** Teeth, or pulley diameters in any one measure. */
-  driverTeeth: finite,
-  drivenTeeth: finite,
-  efficiency: finite.default(0.95),
-  /** Free play of the driven shaft. */
-  backlashRad: finite.default(0),
-  /** Torque on the driven shaft at which a belt slips; null never. */
-  slipTorqueNm: finite.nullable().default(null),
-});
-
-export const wheelSchema = z.object({
-  name,
-  side: z.enum(["left", "right"]),
-  xM: finite,
-  yM: finite,
-  diameterM: finite,
-  widthM: finite,
-  /** Travel of the robot for one turn of the wheel. */
-  rollPerTurnM: knownSchema,
-  /** Friction coefficient on a surface of grip 1. */
-  grip: knownSchema,
-  rollingResistance: finite.default(0.01),
-  inertiaKgM2: finite,
-  /** A motor, or another wheel it is tied to; null rolls freely. */
-  drivenBy: name.nullable().default(null),
-  steered: z.boolean().default(false),
-  /** From what drives it to the wheel. */
-  stages: z.array(stageSchema).max(12).default([]),
-});
 
 export const servoSchema = z.object({
-  name,
+  name: partName,
   kind: z.enum(["positional", "continuous"]).default("positional"),
   nominalVolts: finite.default(5),
   /** Without load, at its nominal voltage. */
@@ -106,11 +26,11 @@ export const servoSchema = z.object({
 });
 
 export const attachmentSchema = z.object({
-  name,
+  name: partName,
   /** An arm lifts, a fork carries, a gripper holds, a spinner and a belt turn, a lid opens. */
   kind: z.enum(["arm", "fork", "gripper", "spinner", "belt", "lid"]),
   /** The motor or servo that moves it. */
-  drivenBy: name,
+  drivenBy: partName,
   /** Where it is hinged. */
   xM: finite,
   yM: finite,
@@ -130,163 +50,9 @@ export const attachmentSchema = z.object({
   stages: z.array(stageSchema).max(12).default([]),
 });
 
-const place = {
-  name,
-  xM: finite,
-  yM: finite,
-  zM: finite.default(0.02),
-  aimRad: finite.default(0),
-};
-
-export const sensorSchema = z.discriminatedUnion("kind", [
-  z.object({
-    ...place,
-    kind: z.literal("gyro"),
-    scale: knownSchema,
-    restRadS: knownSchema,
-    noiseRadS: finite,
-    rangeRadS: finite,
-    /** Wander of the rest drift, rad/s for the square root of a second. */
-    wanderRadS: finite.default(0),
-    periodMs: finite.default(10),
-  }),
-  z.object({
-    ...place,
-    kind: z.literal("bumper"),
-    widthM: finite,
-    pullUp: z.boolean().default(true),
-    /** Push that closes it. */
-    forceN: finite.default(0.3),
-    bounceMs: finite.default(4),
-  }),
-  z.object({
-    ...place,
-    kind: z.literal("eye"),
-    coneRad: finite,
-    nearM: finite,
-    farM: finite,
-    offsetM: knownSchema,
-    noiseM: finite.default(0.003),
-    cycleMs: finite.default(40),
-    /** Smooth faces met more slantingly than this send no echo back. */
-    slantRad: finite.default(PI / 4),
-    /** The same two limits as they were found. */
-    nearLimitM: found,
-    silentRad: found,
-    nearReads: z.enum(["nearest", "nothing"]).default("nearest"),
-    dropOut: finite.default(0.004),
-    /** Servo that turns the head, if any. */
-    head: name.nullable().default(null),
-  }),
-  z.object({
-    ...place,
-    kind: z.literal("near"),
-    /** Whole width of the cone it looks into. */
-    coneRad: finite.default(0.16),
-    thresholdM: knownSchema,
-    hysteresis: finite.default(0.12),
-    periodMs: finite.default(10),
-  }),
-  z.object({
-    ...place,
-    kind: z.literal("floor"),
-    /** Single, a pair across the robot, or a row of 3 to 8. */
-    layout: z.enum(["single", "pair", "row"]).default("single"),
-    count: finite.default(1),
-    spacingM: finite.default(0.014),
-    spotM: finite,
-    /** Light below this counts as dark. */
-    dark: knownSchema,
-    noise: finite.default(0.01),
-    /** Light of the room that reaches it however dark the floor is. */
-    ambient: finite.default(0.02),
-    periodMs: finite.default(10),
-  }),
-  z.object({
-    ...place,
-    kind: z.literal("tag"),
-    gapM: finite,
-    noise: finite.default(0.02),
-    periodMs: finite.default(50),
-    /** Light of each plate as this reader sees it; with any, it names only those. Else it goes by what is printed. */
-    references: z
-      .partialRecord(z.enum(COLOUR_NAMES), z.object({ red: knownSchema, green: knownSchema, blue: knownSchema }))
-      .default({}),
-  }),
-  z.object({ ...place, kind: z.literal("potentiometer"), travelRad: finite, on: name.nullable().default(null) }),
-  z.object({
-    ...place,
-    kind: z.literal("tilt"),
-    /** It settles on a new slope with this time constant, so that bumps and starts hardly show. */
-    settleMs: finite.default(150),
-    noiseRad: finite.default(0.004),
-    /** Steeper than this it reads this. */
-    rangeRad: finite.default(0.785),
-    periodMs: finite.default(20),
-  }),
-  z.object({ ...place, kind: z.literal("button"), pullUp: z.boolean().default(true) }),
-]);
-
-/** How the whole robot was found to drive, beyond its sizes. */
-const manner = {
-  speedAtPower: z
-    .object({ speedPerVolt: knownSchema, deadTimeSec: knownSchema, deadVolts: found })
-    .nullable()
-    .default(null),
-  /** Turns by the gyro end this far past what was asked; turns take it off. */
-  turnPastRad: found,
-  /** Rate of turns that name none. */
-  turnRateRadS: found,
-  /** Robots without encoders turn by time: with these volts at the motors, so fast, after so long. */
-  turnVolts: found,
-  turnsWithRadS: found,
-  turnsAfterSec: found,
-  /** Gain of a heading hold of one's own, duty for each rad. */
-  holdGainPerRad: found,
-  /** How it stops: with this deceleration, after this time. */
-  stopsWithMS2: found,
-  stopsAfterSec: found,
-  /** Of the check drive of the battery procedure: speed and place aside for one volt more. */
-  speedMSPerVolt: found,
-  asideMPerVolt: found,
-};
-
-const driveSchema = z.discriminatedUnion("kind", [
-  z.object({ kind: z.literal("two-wheel"), trackWidthM: knownSchema, ...manner }),
-  /** Two tied pairs: skid steering. Its track width is the one it turns with, wider than the drawn one. */
-  z.object({ kind: z.literal("four-wheel"), trackWidthM: knownSchema, ...manner }),
-  z.object({
-    kind: z.literal("car"),
-    trackWidthM: knownSchema,
-    wheelbaseM: knownSchema,
-    /** What the driven axle has: a differential, or both wheels on one shaft. */
-    rear: z.enum(["differential", "solid"]).default("differential"),
-    steering: z.object({
-      servo: name.nullable().default(null),
-      /** Largest angle of the middle of the steered axle. */
-      mostRad: finite.default(0.5),
-      rateRadS: finite.default(4),
-      /** Angle at which it drives straight, as built. */
-      centreRad: knownSchema,
-      /** A pin that holds the axle straight. */
-      locked: z.boolean().default(false),
-    }),
-    ...manner,
-  }),
-]);
-
-const supportSchema = z.object({
-  kind: z.enum(["ball", "skid", "caster"]),
-  xM: finite,
-  yM: finite,
-  friction: finite,
-  /** A free caster's wheel trails its pivot by this. */
-  trailM: finite.default(0.012),
-});
-
 const wireSchema = z.object({
   /** Part, one of its terminals, and the board's terminal it goes to. */
-  part: name,
+  part: partName,
   terminal: z.string().min(1).max(20),
   to: z.string().min(1).max(20),
 });
@@ -345,13 +111,6 @@ export const robotSchema = z.object({
 });
 
 export type Robot = z.infer<typeof robotSchema>;
-export type Motor = z.infer<typeof motorSchema>;
 export type Servo = z.infer<typeof servoSchema>;
-export type Stage = z.infer<typeof stageSchema>;
-export type Wheel = z.infer<typeof wheelSchema>;
 export type Attachment = z.infer<typeof attachmentSchema>;
-export type Sensor = z.infer<typeof sensorSchema>;
-type SensorKind = Sensor["kind"];
-export type SensorOf<K extends SensorKind> = Extract<Sensor, { kind: K }>;
-export type Drive = z.infer<typeof driveSchema>;
 export type Wire = z.infer<typeof wireSchema>;

@@ -1,9 +1,11 @@
 // Wiring checks with reasons and mends.
+import type { Motor, Wheel } from "../drives/parts.js";
+import { backwardsMotors, shaftsOf } from "../drives/shafts.js";
+import { gearTrain, isOnRight } from "../drives/train.js";
 import { type BoardProfile, type BoardTerminal, boardProfile } from "./boards.js";
 import { currentBudget, packVolts } from "./budget.js";
-import { backwardsMotors, gearTrain, leads } from "./drivetrain.js";
 import { type DeviceTerminal, deviceTerminals } from "./needs.js";
-import type { Motor, Robot, Wheel, Wire } from "./schema.js";
+import type { Robot, Wire } from "./schema.js";
 
 export interface WiringNote {
   readonly code: string;
@@ -413,7 +415,7 @@ function checkServoNoise(robot: Robot): WiringNote[] {
 /** Motors that would turn their wheel backwards. */
 function checkDirections(robot: Robot): WiringNote[] {
   const backwards = backwardsMotors(robot);
-  return leads(robot).flatMap((lead) => {
+  return shaftsOf(robot).flatMap((lead) => {
     const { motor, wheel } = lead;
     if (!backwards.includes(motor)) return [];
     const name = capital(spokenName(motor.name));
@@ -433,7 +435,12 @@ function checkDirections(robot: Robot): WiringNote[] {
 function mountingWords(robot: Robot, { motor, wheel }: { motor: Motor; wheel: Wheel }): string {
   const source = gearTrain(robot, wheel);
   const gears = source.flips ? "its gears turn the direction about" : "nothing between them turns the direction about";
-  return `it sits on the ${wheel.side} with its shaft pointing ${motor.shaft === "inward" ? "in" : "out"}, and ${gears}.`;
+  // A wheel that stands aslant has its own right and left.
+  const sits =
+    wheel.aimRad === 0
+      ? `it sits on the ${wheel.side}`
+      : `looking where it rolls, the robot lies on its ${isOnRight(wheel) ? "left" : "right"}`;
+  return `${sits} with its shaft pointing ${motor.shaft === "inward" ? "in" : "out"}, and ${gears}.`;
 }
 
 function fineWords(robot: Robot, board: BoardProfile): WiringNote[] {

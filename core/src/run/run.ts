@@ -1,5 +1,6 @@
 // One run of a program on a body: brain and body brought together tick by tick, whoever gives the time. Decides when it
 // is over, counts zones when their time comes, judges the goal, records, and sums up.
+
 import { Brain, type NoteRecord, type Remembered } from "../brain/brain.js";
 import { readingLayout, readingsOf } from "../cairn/readings.js";
 import type { DriveModel } from "../control/driveModel.js";
@@ -13,7 +14,8 @@ import { failedWords } from "../program/link.js";
 import type { EndedBy, Judge, StepRecord } from "../program/task.js";
 import type { Handset } from "../remote/handset.js";
 import type { RobotInForce } from "../robot/inForce.js";
-import type { Robot, Sensor } from "../robot/schema.js";
+import type { Robot } from "../robot/schema.js";
+import type { Sensor } from "../sensors/kinds/all.js";
 import type { EchoRecord, SimulatedBody } from "../simulate/body.js";
 import type { HeadWatch } from "../simulate/headWatch.js";
 import type { TouchWatch } from "../simulate/touches.js";

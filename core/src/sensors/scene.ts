@@ -1,9 +1,11 @@
 // What sensors look at: fixed things with heights and shades, loads where they are now, the floor, the plates.
+
 import { type LinearRgb, linearRgb } from "../field/colours.js";
 import { type SolidFace, solidFaces } from "../field/edges.js";
 import { FloorLight } from "../field/light.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
+import { discDistance, faceDistance } from "../geometry/ray.js";
 import { cos, sin } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
 import type { World } from "../physics/world.js";
@@ -237,46 +239,4 @@ export class SensorScene {
 function squareness(dx: number, dy: number, ex: number, ey: number): number {
   const size = Math.sqrt(ex * ex + ey * ey);
   return Math.abs(dx * ey - dy * ex) / size;
-}
-
-/** Distance along a ray to a segment; infinite when it passes by. */
-export function faceDistance(
-  x: number,
-  y: number,
-  dx: number,
-  dy: number,
-  ax: number,
-  ay: number,
-  bx: number,
-  by: number,
-): number {
-  const ex = bx - ax;
-  const ey = by - ay;
-  const cross = dx * ey - dy * ex;
-  if (Math.abs(cross) < 1e-12) return Number.POSITIVE_INFINITY;
-  const ox = ax - x;
-  const oy = ay - y;
-  const t = (ox * ey - oy * ex) / cross;
-  const u = (ox * dy - oy * dx) / cross;
-  return t >= 0 && u >= 0 && u <= 1 ? t : Number.POSITIVE_INFINITY;
-}
-
-/** Distance along a ray to a disc; 0 from inside, infinite when it passes by. */
-export function discDistance(
-  x: number,
-  y: number,
-  dx: number,
-  dy: number,
-  cx: number,
-  cy: number,
-  radius: number,
-): number {
-  const ox = cx - x;
-  const oy = cy - y;
-  const along = ox * dx + oy * dy;
-  const off = ox * ox + oy * oy - along * along;
-  const inside = radius * radius - off;
-  if (inside < 0) return Number.POSITIVE_INFINITY;
-  const t = along - Math.sqrt(inside);
-  return t >= 0 ? t : along + Math.sqrt(inside) >= 0 ? 0 : Number.POSITIVE_INFINITY;
 }

@@ -1,13 +1,14 @@
 // A robot's body on simulated physics: its world, its sensors with lag and noise, its fittings, and what disturbs it.
 // It knows no program. One tick is 10 ms: it is read, it takes orders, the world moves twice.
+
 import { type Commands, newRawSenses, type RawSenses } from "../brain/raw.js";
+import { mountSign, shaftsOf } from "../drives/shafts.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
 import { STEP_SEC } from "../physics/constants.js";
-import type { MotorMode } from "../physics/parts.js";
 import type { World } from "../physics/world.js";
-import { mountSign } from "../robot/drivetrain.js";
+
 import type { RobotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { bump, type Disturbance, disturb } from "./disturbance.js";
@@ -45,12 +46,7 @@ interface BodyParts {
   readonly disturbance: Disturbance;
 }
 
-interface DriveOrder {
-  readonly mode: MotorMode;
-  readonly left: number;
-  readonly right: number;
-  readonly steerRad: number;
-}
+type DriveOrder = Pick<Commands, "mode" | "duties" | "steerRad">;
 
 export class SimulatedBody {
   readonly raw: RawSenses;
@@ -71,8 +67,8 @@ export class SimulatedBody {
   private readonly echoSources = new Map<string, number>();
   private readonly chance: RandomStream;
   private readonly disturbance: Disturbance;
-  /** -1 for a side whose motor is mounted to turn its wheel backwards. */
-  private readonly mounted: readonly [number, number];
+  /** -1 for a shaft whose motor is mounted to turn its wheel backwards. */
+  private readonly mounted: readonly number[];
   /** Orders on their way to the motors, oldest first. */
   private readonly underway: DriveOrder[] = [];
 
@@ -83,11 +79,9 @@ export class SimulatedBody {
     this.field = field;
     this.chance = chance;
     this.disturbance = disturbance;
-    this.mounted = [mountSign(robot, "left"), mountSign(robot, "right")];
+    this.mounted = shaftsOf(robot).map((lead) => mountSign(robot, lead));
     this.raw = newRawSenses(wired);
-    const wheelMotors = [known.left, known.right].map(({ motor }) =>
-      robot.motors.findIndex(({ name }) => name === motor.name),
-    );
+    const wheelMotors = known.shafts.map(({ motor }) => robot.motors.findIndex(({ name }) => name === motor.name));
     this.fittings = new Fittings(robot, wired, world, wheelMotors);
     this.senses = new RobotSenses(
       robot,
@@ -157,16 +151,16 @@ export class SimulatedBody {
     this.fittings.command(commands);
     const { commandDelayTicks } = this.disturbance;
     if (commandDelayTicks === 0) return this.drive(commands);
-    const { mode, left, right, steerRad } = commands;
-    this.underway.push({ mode, left, right, steerRad });
+    const { mode, duties, steerRad } = commands;
+    this.underway.push({ mode, duties: duties.slice(), steerRad });
     const due = this.underway.length > commandDelayTicks ? this.underway.shift() : undefined;
     if (due) this.drive(due);
   }
 
-  private drive({ mode, left, right, steerRad }: DriveOrder): void {
+  private drive({ mode, duties, steerRad }: DriveOrder): void {
     const { world, mounted } = this;
-    world.command(0, mode, mounted[0] * left);
-    if (world.drives.length > 1) world.command(1, mode, mounted[1] * right);
+    for (let i = 0; i < world.drives.length; i += 1)
+      world.command(i, mode, (mounted[i] as number) * (duties[i] as number));
     world.steer(steerRad);
   }
 

@@ -1,6 +1,8 @@
 // What a robot has besides its drive, in one run: attachments with their motors, servos, and what they hold.
 
 import type { Commands, RawSenses } from "../brain/raw.js";
+import type { Motor } from "../drives/parts.js";
+import { stagesTrain } from "../drives/train.js";
 import { cos, sin } from "../math/trig.js";
 import type { Body, BodyShape } from "../physics/body.js";
 import { STEP_SEC } from "../physics/constants.js";
@@ -9,10 +11,10 @@ import { Roller } from "../physics/roller.js";
 import { ServoState } from "../physics/servo.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
-import { stagesTrain } from "../robot/drivetrain.js";
 import { endStopsRad } from "../robot/found.js";
-import type { Attachment, Motor, Robot } from "../robot/schema.js";
+import type { Attachment, Robot } from "../robot/schema.js";
 import { encoderCounts } from "../sensors/encoder.js";
+import { sensorsWithBars } from "../sensors/kinds/all.js";
 import { attachmentShape, driveSpec } from "./fromRobot.js";
 
 /** A fork carries from this angle above its lower stop on; it sets down below it. */
@@ -67,10 +69,10 @@ export class Fittings {
     );
     this.servosOnBoard = robot.servos.map(({ name }) => wired.servos.findIndex((servo) => servo.name === name));
     for (const { free } of this.motors) world.auxiliaries.push(free);
-    const bumpers = robot.sensors.filter((sensor) => sensor.kind === "bumper").length;
+    const bars = sensorsWithBars(robot.sensors).length;
     this.parts = robot.attachments.map((part, i) => ({
       part,
-      shape: world.body.shapes[1 + bumpers + i] as BodyShape,
+      shape: world.body.shapes[1 + bars + i] as BodyShape,
       outlineAt: Number.POSITIVE_INFINITY,
     }));
     this.spinners = robot.attachments.flatMap((part): Spinner[] => {

@@ -1,19 +1,24 @@
 // The physical world of a robot document on a field, with every deviation of one run put in.
+
+import { driveKind } from "../drives/kinds.js";
+import { rowOf } from "../drives/mixing.js";
+import type { Motor, Wheel } from "../drives/parts.js";
+import { sourceOf, type Train } from "../drives/train.js";
 import { solidFaces } from "../field/edges.js";
 import type { Field } from "../field/schema.js";
 import { counterClockwise, gyrationM2 } from "../geometry/polygon.js";
 import { composePoses, type Point, type Pose } from "../geometry/pose.js";
-import { cos, PI, sin } from "../math/trig.js";
+import { atan2, cos, PI, sin } from "../math/trig.js";
 import { cellCurve } from "../physics/battery.js";
 import { deriveMotor } from "../physics/motor.js";
-import type { DriveSpec, ShapeSpec, SteeringSpec, WheelSpec, WorldSpec } from "../physics/parts.js";
+import type { DriveSpec, ShapeSpec, SteeringSpec, WheelRollers, WheelSpec, WorldSpec } from "../physics/parts.js";
 import { COPPER_PER_K } from "../physics/thermal.js";
 import { World } from "../physics/world.js";
-import { sourceOf, type Train } from "../robot/drivetrain.js";
 import { frictionTorqueNm } from "../robot/found.js";
 import { type RobotInForce, robotInForce } from "../robot/inForce.js";
-import { inForce } from "../robot/known.js";
-import type { Attachment, Motor, Robot, Wheel } from "../robot/schema.js";
+import type { Attachment, Robot } from "../robot/schema.js";
+import { sensorKind, sensorsWithBars } from "../sensors/kinds/all.js";
+import { inForce } from "../units/known.js";
 
 /** How one run differs from the values in force: factors (1 is none), and what is added. */
 export interface Deviations {
@@ -26,6 +31,8 @@ export interface Deviations {
   readonly charge: number;
   /** Angle the steered axle has when told to go straight, beyond its known centre, rad. */
   readonly steeringRad: number;
+  /** Of drives with rollers: way sideways, a factor on what is known. */
+  readonly slide: number;
 }
 
 export function noDeviations(robot: Robot): Deviations {
@@ -38,6 +45,7 @@ export function noDeviations(robot: Robot): Deviations {
     grip: 1,
     charge: robot.pack.charge,
     steeringRad: 0,
+    slide: 1,
   };
 }
 
@@ -77,50 +85,78 @@ interface WheelMaking {
 
 function wheelSpec(wheel: Wheel, { robot, known, deviations, gripOfField }: WheelMaking): WheelSpec {
   const left = wheel.side === "left";
-  const side = left ? known.left : known.right;
+  const side = known.shafts.find((shaft) => shaft.wheel.name === wheel.name) ?? (left ? known.left : known.right);
   const roll = left ? deviations.rollLeft : deviations.rollRight;
-  const track = robot.drive.kind === "four-wheel" ? wheel.yM : wheel.yM * trackShare(robot, known, deviations);
+  const track = driveKind(robot.drive).runsAsDrawn ? wheel.yM : wheel.yM * trackShare(known, deviations);
   const rollPerTurnM = inForce(wheel.rollPerTurnM, PI * wheel.diameterM, 0).value;
   const source = sourceOf(robot, wheel);
   const friction = (motor: Motor) =>
     motor.name === side.motor.name ? frictionTorqueNm(robot, side) : motor.coulombTorqueNm;
   const strength = side.strength.value * (left ? deviations.strengthLeft : deviations.strengthRight);
+  const rolling = rollerSpec(wheel, known, deviations);
+  const { apart } = rolling;
   return {
-    xM: wheel.xM - robot.chassis.centreOfMassM[0],
-    yM: track - robot.chassis.centreOfMassM[1],
+    xM: wheel.xM * apart - robot.chassis.centreOfMassM[0],
+    yM: track * apart - robot.chassis.centreOfMassM[1],
     radiusM: (rollPerTurnM * roll) / (2 * PI),
     inertiaKgM2: wheel.inertiaKgM2,
     grip: inForce(wheel.grip, wheel.grip.value, 0).value * gripOfField,
     rollingResistance: wheel.rollingResistance,
     steered: wheel.steered,
+    ...(rolling.rollers ? { rollers: rolling.rollers } : {}),
     drive: source.is === "motor" ? driveSpec(source.motor, source.train, strength, friction(source.motor)) : null,
   };
 }
 
+/**
+ * Rollers of a wheel as the floor meets them, with what was found about sliding and turning put in, and how much farther
+ * out its contact lies than drawn.
+ */
+function rollerSpec(
+  wheel: Wheel,
+  { slideShare, mixing, left, right, trackWidthM }: RobotInForce,
+  deviations: Deviations,
+): { readonly rollers: WheelRollers | null; readonly apart: number } {
+  if (!wheel.rollers) return { rollers: null, apart: 1 };
+  const row = rowOf(wheel);
+  const across = row.left / ((slideShare?.value ?? 1) * deviations.slide);
+  const size = Math.sqrt(row.forward * row.forward + across * across);
+  const gripRad = atan2(across, row.forward);
+  const drawnTrackM = (rowOf(right.wheel).turn - rowOf(left.wheel).turn) / rowOf(left.wheel).forward;
+  const turn = mixing ? (row.turn * trackWidthM.value * deviations.trackWidth) / drawnTrackM : row.turn;
+  const lever = wheel.xM * across - wheel.yM * row.forward;
+  return {
+    rollers: {
+      gripRad,
+      gripShare: 1 / size,
+      freeShare: sin(wheel.aimRad - gripRad),
+      friction: wheel.rollers.friction,
+    },
+    apart: lever === 0 ? 1 : turn / lever,
+  };
+}
+
 /** True track width over the drawn one: a two-wheel robot's contact points may lie off the wheels' middles. */
-function trackShare(robot: Robot, known: RobotInForce, deviations: Deviations): number {
-  if (robot.drive.kind === "car") return 1;
+function trackShare(known: RobotInForce, deviations: Deviations): number {
   return (known.trackWidthM.value * deviations.trackWidth) / (known.left.wheel.yM - known.right.wheel.yM);
 }
 
 /** Lead wheels first, left then right; the others tied to them, joined by the differential, or free. */
 function wheelSpecs(making: WheelMaking): WheelSpec[] {
   const { robot, known } = making;
+  const kind = driveKind(robot.drive);
   const leads = [known.left.wheel, known.right.wheel];
   const ordered = [...leads, ...robot.wheels.filter((wheel) => !leads.includes(wheel))];
   const specs = ordered.map((wheel) => wheelSpec(wheel, making));
   return specs.map((spec, i) => {
     const wheel = ordered[i] as Wheel;
-    if (!spec.drive || i === 0) return spec;
-    if (robot.drive.kind === "car" && i === 1)
-      return robot.drive.rear === "solid"
-        ? { ...spec, drive: null, tiedTo: 0, ratio: 1 }
-        : { ...spec, drive: null, differentialWith: 0 };
-    if (i === 1) return spec;
-    const lead = wheel.side === "left" ? 0 : 1;
-    const leadDrive = specs[lead]?.drive;
-    const ratio = leadDrive ? leadDrive.gearRatio / spec.drive.gearRatio : 1;
-    return { ...spec, drive: null, tiedTo: lead, ratio };
+    if (!spec.drive) return spec;
+    const coupling = kind.coupling(robot, wheel, i);
+    if (coupling.is === "own") return spec;
+    if (coupling.is === "differential") return { ...spec, drive: null, differentialWith: coupling.with };
+    const leadDrive = specs[coupling.to]?.drive;
+    const ratio = coupling.ratio ?? (leadDrive ? leadDrive.gearRatio / spec.drive.gearRatio : 1);
+    return { ...spec, drive: null, tiedTo: coupling.to, ratio };
   });
 }
 
@@ -131,8 +167,8 @@ function rectangle(x: number, y: number, aim: number, length: number, width: num
   return [at(0, width / 2), at(0, -width / 2), at(length, -width / 2), at(length, width / 2)];
 }
 
-const BUMPER_THICK_M = 0.004;
-const BUMPER_HALF_HEIGHT_M = 0.008;
+const BAR_THICK_M = 0.004;
+const BAR_HALF_HEIGHT_M = 0.008;
 
 /** Outline and heights of an attachment at an angle of its own shaft, about the centre of mass. */
 export function attachmentShape(robot: Robot, part: Attachment, angleRad: number): ShapeSpec {
@@ -148,23 +184,24 @@ export function attachmentShape(robot: Robot, part: Attachment, angleRad: number
   };
 }
 
-/** Bumpers first, in the order of the sensors, then attachments: the world's shapes 1, 2, … */
+/** Bars of sensors first, in the order of the sensors, then attachments: the world's shapes 1, 2, … */
 function extraShapes(robot: Robot): ShapeSpec[] {
   const [comX, comY] = robot.chassis.centreOfMassM;
-  const bumpers = robot.sensors.flatMap((sensor): ShapeSpec[] => {
-    if (sensor.kind !== "bumper") return [];
-    // Its face is at its place, looking along its aim.
-    const x = sensor.xM - comX - BUMPER_THICK_M * cos(sensor.aimRad);
-    const y = sensor.yM - comY - BUMPER_THICK_M * sin(sensor.aimRad);
+  const bars = sensorsWithBars(robot.sensors).flatMap((sensor): ShapeSpec[] => {
+    const bar = sensorKind(sensor).bar?.(sensor);
+    if (!bar) return [];
+    const { xM, yM, zM, aimRad, widthM } = bar;
+    const x = xM - comX - BAR_THICK_M * cos(aimRad);
+    const y = yM - comY - BAR_THICK_M * sin(aimRad);
     return [
       {
-        outlineM: rectangle(x, y, sensor.aimRad, BUMPER_THICK_M, sensor.widthM),
-        lowM: Math.max(0, sensor.zM - BUMPER_HALF_HEIGHT_M),
-        highM: sensor.zM + BUMPER_HALF_HEIGHT_M,
+        outlineM: rectangle(x, y, aimRad, BAR_THICK_M, widthM),
+        lowM: Math.max(0, zM - BAR_HALF_HEIGHT_M),
+        highM: zM + BAR_HALF_HEIGHT_M,
       },
     ];
   });
-  return [...bumpers, ...robot.attachments.map((part) => attachmentShape(robot, part, Math.max(0, part.lowRad)))];
+  return [...bars, ...robot.attachments.map((part) => attachmentShape(robot, part, Math.max(0, part.lowRad)))];
 }
 
 function steeringSpec(robot: Robot, known: RobotInForce, deviations: Deviations): SteeringSpec | null {

@@ -5,9 +5,11 @@ import { z } from "zod";
 import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";
-import { eyeOffset, nearThreshold, type RobotInForce, robotInForce } from "../robot/inForce.js";
+import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import { PLACING, type PlacedBy, placedBy } from "../robot/placing.js";
 import type { Robot } from "../robot/schema.js";
+import { eyeOffset } from "../sensors/kinds/eye.js";
+import { nearThreshold } from "../sensors/kinds/near.js";
 import type { Deviations } from "./fromRobot.js";
 import { noDeviations } from "./fromRobot.js";
 
@@ -113,6 +115,7 @@ export function drawRun(
     grip: Math.max(0.2, factor("grip", relative(left.grip), scatter.gripShare)),
     charge: Math.max(0.05, Math.min(1, robot.pack.charge + scatter.charge * deal("charge"))),
     steeringRad: known.steering ? scatter.knowns * known.steering.centreRad.standardError * deal("steering centre") : 0,
+    slide: known.slideShare ? factor("slide", relative(known.slideShare), 0) : 1,
   };
   const scale = known.gyro ? known.gyro.scale.value * factor("gyro scale", relative(known.gyro.scale), 0) : 1;
   const rest = known.gyro
@@ -178,6 +181,9 @@ export function leversOf(robot: Robot, scatter: Scatter): Lever[] {
     scatter.charge > 0 ? { key: "charge", words: "charge of the pack", shifts: true } : null,
     steering && knowns(steering.centreRad.standardError)
       ? { key: "steering centre", words: "centre of the steering", shifts: true }
+      : null,
+    known.slideShare && knowns(known.slideShare.standardError)
+      ? { key: "slide", words: "way it slides", shifts: true }
       : null,
     gyro && knowns(gyro.scale.standardError) ? { key: "gyro scale", words: "scale of the gyro", shifts: true } : null,
     gyro && knowns(gyro.restRadS.standardError)

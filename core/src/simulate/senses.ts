@@ -1,27 +1,24 @@
 // All sensors of a robot in one run: stepped once a tick against the scene, and read as its board reads them.
-import type { RawSenses, RawSensor } from "../brain/raw.js";
-import type { LinearRgb } from "../field/colours.js";
+
+import type { RawSenses } from "../brain/raw.js";
+import type { Wheel } from "../drives/parts.js";
+import { mountSign, shaftsOf } from "../drives/shafts.js";
+import { gearTrain, type Lead } from "../drives/train.js";
 import type { FloorRaster } from "../field/raster.js";
 import type { Field } from "../field/schema.js";
 import type { RandomStream } from "../math/random.js";
 import type { BodyShape } from "../physics/body.js";
-import { TICK_MS, TICK_SEC } from "../physics/constants.js";
+import { TICK_SEC } from "../physics/constants.js";
 import type { ShaftState } from "../physics/shaft.js";
 import type { World } from "../physics/world.js";
-import { gearTrain, mountSign } from "../robot/drivetrain.js";
-import { nearLimitM, silentRad } from "../robot/found.js";
-import { eyeOffset, nearThreshold, type RobotInForce } from "../robot/inForce.js";
-import type { Attachment, Robot, Sensor, SensorOf } from "../robot/schema.js";
+import type { RobotInForce, SideInForce } from "../robot/inForce.js";
+import type { Attachment, Robot } from "../robot/schema.js";
 import { encoderCounts, GearPlay } from "../sensors/encoder.js";
-import { EyeSensor } from "../sensors/eye.js";
-import { FloorSensor, floorOffsets } from "../sensors/floorSensor.js";
+import type { EyeSensor } from "../sensors/eye.js";
 import { GyroSensor } from "../sensors/gyro.js";
-import { NearSensor } from "../sensors/near.js";
-import { potentiometerReading } from "../sensors/potentiometer.js";
+import { sensorKind, sensorsWithBars } from "../sensors/kinds/all.js";
+import { type SensorBench, type SensorLine, ticksOf } from "../sensors/kinds/kind.js";
 import { SensorScene } from "../sensors/scene.js";
-import { SwitchSensor } from "../sensors/switch.js";
-import { TagSensor } from "../sensors/tag.js";
-import { TiltSensor } from "../sensors/tilt.js";
 import type { Fittings } from "./fittings.js";
 import type { RunDraw } from "./scatter.js";
 
@@ -38,19 +35,14 @@ interface WheelSense {
 
 /** Voltage readings come through a divider with this much noise, V. */
 const VOLTAGE_NOISE = 0.01;
-const EVEN_LIGHT: LinearRgb = [1, 1, 1];
 
 /** One sensor as the tick sees it: steps, then writes what the board reads. */
 type Reader = () => void;
 
-function ticksOf(ms: number): number {
-  return Math.max(1, Math.floor(ms / TICK_MS + 0.5));
-}
-
 export class RobotSenses {
   readonly scene: SensorScene;
   readonly gyro: GyroSensor | null;
-  readonly wheels: readonly [WheelSense, WheelSense];
+  readonly wheels: readonly WheelSense[];
   /** By the sensor's name, for drawing what each sees. */
   readonly eyes = new Map<string, EyeSensor>();
   /** Buttons a person holds down. */
@@ -60,7 +52,7 @@ export class RobotSenses {
   readonly devices: object[] = [];
   /** Of each motor its board knows: its place among those that are built in; -1 for one that is not. */
   private readonly motorsBuilt: readonly number[];
-  private readonly lastCounts: [number, number] = [0, 0];
+  private readonly lastCounts: Float64Array;
 
   constructor(
     private readonly robot: Robot,
@@ -79,10 +71,12 @@ export class RobotSenses {
     this.scene = new SensorScene(field, floor, world, comX, comY);
     this.gyro = this.newGyro();
     this.motorsBuilt = wired.motors.map(({ name }) => robot.motors.findIndex((motor) => motor.name === name));
-    this.wheels = [this.wheelSense("left"), this.wheelSense("right")];
+    this.wheels = known.shafts.map((shaft, i) => this.wheelSense(shaft, i));
+    this.lastCounts = new Float64Array(known.shafts.length);
+    const bench = this.bench();
     this.readers = robot.sensors.flatMap((sensor, i): Reader[] => {
-      const own = raw.sensors[i] as RawSensor;
-      const made = this.newReader(sensor, own);
+      const own = raw.sensors[i] as SensorLine;
+      const made = sensorKind(sensor).simulate(sensor, own, bench);
       if (!made) return [];
       // A plug that is out leaves the reading as it last was.
       const read = () => {
@@ -117,8 +111,7 @@ export class RobotSenses {
     );
   }
 
-  private wheelSense(side: "left" | "right"): WheelSense {
-    const { wheel: believed, motor } = this.known[side];
+  private wheelSense({ wheel: believed, motor }: SideInForce, place: number): WheelSense {
     // The gears are those that are fitted, whatever the program believes of them.
     const wheel = this.robot.wheels.find(({ name }) => name === believed.name) ?? believed;
     const train = gearTrain(this.robot, wheel);
@@ -128,154 +121,52 @@ export class RobotSenses {
       play: new GearPlay(train.backlashRad),
       motorIndex: this.robot.motors.findIndex(({ name }) => name === motor.name),
       motorName: motor.name,
-      sign: mountSign(this.robot, side),
+      sign: mountSign(this.robot, this.builtAs(wheel, place)),
     };
   }
 
-  private newReader(sensor: Sensor, raw: RawSensor): Reader | null {
-    const { values: out } = raw;
-    switch (sensor.kind) {
-      case "gyro":
-        return null;
-      case "bumper":
-        return this.bumper(sensor, out);
-      case "button": {
-        const made = new SwitchSensor({ forceN: 0.5, pullUp: sensor.pullUp, bounceTicks: 0 }, this.chance, false);
-        this.devices.push(made);
-        return () => {
-          made.tick(this.held.has(sensor.name) ? 1 : 0);
-          out[0] = made.pressed ? 1 : 0;
-        };
-      }
-      case "eye":
-        return this.eye(sensor, out);
-      case "near": {
-        const { xM, yM, zM, aimRad, coneRad, hysteresis, periodMs } = sensor;
-        const thresholdM = nearThreshold(sensor).value * (this.draw.nearFactors.get(sensor.name) ?? 1);
-        const place = { xM, yM, zM, aimRad };
-        const near = new NearSensor({ ...place, coneRad, hysteresis, thresholdM, periodTicks: ticksOf(periodMs) });
-        this.devices.push(near);
-        return () => {
-          near.tick(this.scene);
-          out[0] = near.blocked ? 1 : 0;
-        };
-      }
-      case "floor":
-        return this.floorSense(sensor, raw);
-      case "tag": {
-        const { xM, yM, zM, aimRad, gapM, noise, periodMs } = sensor;
-        const gains = this.draw.tagGains?.get(sensor.name) ?? EVEN_LIGHT;
-        const place = { xM, yM, zM, aimRad, gapM };
-        const tag = new TagSensor({ ...place, noise, periodTicks: ticksOf(periodMs), gains }, this.noise);
-        this.devices.push(tag);
-        return () => {
-          tag.tick(this.scene);
-          for (let i = 0; i < 3; i += 1) out[i] = tag.light[i] as number;
-          out[3] = tag.lit ? 1 : 0;
-          raw.told = tag.told;
-        };
-      }
-      case "tilt": {
-        const { settleMs, noiseRad, rangeRad, periodMs } = sensor;
-        const truth = { settleSec: settleMs / 1000, noiseRad, rangeRad, periodTicks: ticksOf(periodMs) };
-        const tilt = new TiltSensor(truth, this.noise);
-        this.devices.push(tilt);
-        return () => {
-          const { slope, body } = this.world;
-          const forward = slope.x * body.forwardX + slope.y * body.forwardY;
-          const left = slope.y * body.forwardX - slope.x * body.forwardY;
-          tilt.tick(forward, left, TICK_SEC);
-          out[0] = tilt.pitchRad;
-          out[1] = tilt.rollRad;
-        };
-      }
-      case "potentiometer":
-        return () => {
-          const angle = sensor.on === null ? 0 : this.fittings.angleOf(sensor.on);
-          out[0] = potentiometerReading(angle, sensor.travelRad);
-        };
-    }
+  /** The wheel with the motor that turns it in what is built; a car's right one goes with its left. */
+  private builtAs(wheel: Wheel, place: number): Lead | undefined {
+    const shafts = shaftsOf(this.robot);
+    return shafts.find((lead) => lead.wheel.name === wheel.name) ?? shafts[place] ?? shafts[0];
   }
 
-  private bumper(sensor: SensorOf<"bumper">, out: Float64Array): Reader {
-    const shapeIndex = 1 + this.robot.sensors.filter((other) => other.kind === "bumper").indexOf(sensor);
-    const shape = this.world.body.shapes[shapeIndex] as BodyShape;
-    const { forceN, bounceMs, pullUp } = sensor;
-    const made = new SwitchSensor(
-      { forceN, pullUp, bounceTicks: Math.floor(bounceMs / TICK_MS + 0.5) },
-      this.chance,
-      this.noise !== null,
-    );
-    this.devices.push(made);
-    return () => {
-      made.tick(shape.forceN);
-      out[0] = made.pressed ? 1 : 0;
-    };
-  }
-
-  private eye(sensor: SensorOf<"eye">, out: Float64Array): Reader {
-    const { xM, yM, zM, aimRad, coneRad, farM, noiseM, cycleMs, dropOut, nearReads } = sensor;
-    const made = new EyeSensor(
-      {
-        xM,
-        yM,
-        zM,
-        aimRad,
-        coneRad,
-        nearM: nearLimitM(sensor),
-        farM,
-        noiseM,
-        dropOut,
-        nearReads,
-        silentRad: silentRad(sensor),
-        cycleTicks: ticksOf(cycleMs),
-        offsetM: eyeOffset(sensor).value + (this.draw.eyeOffsetsM.get(sensor.name) ?? 0),
+  /** What its sensors are lent. */
+  private bench(): SensorBench {
+    const { scene, world, chance, noise, draw, eyes, held, fittings, robot, devices } = this;
+    const barred = sensorsWithBars(robot.sensors).map(({ name }) => name);
+    return {
+      scene,
+      world,
+      chance,
+      noise,
+      draw,
+      eyes,
+      held,
+      keep(device) {
+        devices.push(device);
+        return device;
       },
-      this.noise,
-    );
-    this.eyes.set(sensor.name, made);
-    return () => {
-      const head = sensor.head === null ? null : this.fittings.servo(sensor.head);
-      made.tick(this.scene, head?.angleRad ?? 0, head?.settled ?? true, TICK_SEC);
-      out[0] = made.distanceM;
-      out[1] = made.seen ? 1 : 0;
-      out[2] = made.ageTicks;
+      angleOf: (part) => fittings.angleOf(part),
+      head: (servo) => fittings.servo(servo),
+      shapeOf: (sensor) => world.body.shapes[1 + barred.indexOf(sensor)] as BodyShape,
     };
   }
 
-  private floorSense(sensor: SensorOf<"floor">, raw: RawSensor): Reader {
-    const { xM, yM, zM, layout, count, spacingM, spotM, noise, ambient, periodMs } = sensor;
-    const offsetsM = floorOffsets(layout, count, spacingM);
-    const made = new FloorSensor(
-      { xM, yM, zM, spotM, noise, ambient, offsetsM, periodTicks: ticksOf(periodMs) },
-      this.noise,
-    );
-    this.devices.push(made);
-    const { light, colour } = made;
-    const { values } = raw;
-    return () => {
-      made.tick(this.scene);
-      for (let i = 0; i < light.length; i += 1) {
-        values[i] = light[i] as number;
-        values[light.length + i] = colour[i] as number;
-      }
-      raw.told = made.told;
-    };
-  }
-
-  /** Encoder counts of a side's motor, free play included; null without an encoder. */
-  counts(side: 0 | 1): number | null {
-    const { countsPerTurn, shaftRatio, play, motorName, sign } = this.wheels[side];
+  /** Encoder counts of a shaft's motor, free play included; null without an encoder. */
+  counts(index: number): number | null {
+    const { countsPerTurn, shaftRatio, play, motorName, sign } = this.wheels[index] as WheelSense;
     if (countsPerTurn === null) return null;
     // Without its plug an encoder counts no more.
-    if (this.unplugged.has(motorName)) return this.lastCounts[side];
-    const wheel = this.world.wheels[side];
-    const shaft = this.world.drives[side] ?? this.world.drives[0];
+    if (this.unplugged.has(motorName)) return this.lastCounts[index] as number;
+    const wheel = this.world.wheels[index];
+    const shaft = this.world.drives[index] ?? this.world.drives[0];
     if (!wheel || !shaft) return null;
     // The one motor of a car feels the middle of both wheels.
     const angle = shaft.mate ? (shaft.angleRad + shaft.mate.angleRad) / 2 : wheel.angleRad;
-    this.lastCounts[side] = sign * encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
-    return this.lastCounts[side];
+    const counted = sign * encoderCounts((angle + play.leadRad) * shaftRatio, countsPerTurn);
+    this.lastCounts[index] = counted;
+    return counted;
   }
 
   /** Reads everything once; the order of what is random is part of the core's version. */
@@ -288,8 +179,7 @@ export class RobotSenses {
     const noise = this.draw.sensorNoise > 0 ? VOLTAGE_NOISE * this.draw.sensorNoise * this.chance.normal() : 0;
     raw.packVolts = this.world.packVolts + noise;
     raw.packCurrentA = this.world.packCurrentA;
-    raw.counts[0] = this.counts(0);
-    raw.counts[1] = this.counts(1);
+    for (let i = 0; i < this.wheels.length; i += 1) raw.counts[i] = this.counts(i);
     this.scene.update();
     for (const read of this.readers) read();
     this.fittings.sense(raw);
@@ -304,21 +194,20 @@ export class RobotSenses {
 
   /** Free play follows the torque the motor gives. */
   followPlay(): void {
-    this.followSide(0);
-    this.followSide(1);
+    for (let i = 0; i < this.wheels.length; i += 1) this.followShaft(i);
   }
 
-  private followSide(side: 0 | 1): void {
-    const shaft = this.world.drives[side];
+  private followShaft(index: number): void {
+    const shaft = this.world.drives[index];
     if (!shaft?.drive) return;
     const push = shaft.motorCurrentA > 0.002 ? 1 : shaft.motorCurrentA < -0.002 ? -1 : 0;
     const free = (shaft.driveVolts / (shaft.drive.constants.backVoltage * shaft.drive.gearRatio)) * TICK_SEC;
-    this.wheels[side].play.tick(push, Math.abs(free) + 1e-4);
+    (this.wheels[index] as WheelSense).play.tick(push, Math.abs(free) + 1e-4);
   }
 
   private shaftOf(motorIndex: number): ShaftState | null {
-    if (this.wheels[0].motorIndex === motorIndex) return this.world.drives[0] ?? null;
-    if (this.wheels[1].motorIndex === motorIndex) return this.world.drives[1] ?? null;
+    const wheel = this.wheels.findIndex((candidate) => candidate.motorIndex === motorIndex);
+    if (wheel >= 0) return this.world.drives[wheel] ?? null;
     return this.fittings.shaftOf(motorIndex);
   }
 }

@@ -1,16 +1,18 @@
 // What the robot touched in a run: what, from when to when, how hard at most, and where. Kept for the judge and for
 // people; a program sees only its bumpers.
+
 import { STEP_SEC, TICK_MS } from "../physics/constants.js";
 import { FIXED } from "../physics/contacts.js";
 import { THINGS } from "../physics/nearby.js";
 import type { World } from "../physics/world.js";
 import type { Robot } from "../robot/schema.js";
+import { sensorsWithBars } from "../sensors/kinds/all.js";
 import type { SensorScene } from "../sensors/scene.js";
 
 /** One touch: a thing that was pressed on without a pause longer than PAUSE_TICKS. */
 export interface Touch {
   readonly what: string;
-  /** Part of the robot that pressed hardest: a bumper, an attachment, or its body. */
+  /** Part of the robot that pressed hardest: the bar of a sensor, an attachment, or its body. */
   part: string;
   readonly fromMs: number;
   toMs: number;
@@ -41,8 +43,8 @@ export class TouchWatch {
     private readonly scene: SensorScene,
     private readonly loadNames: readonly string[],
   ) {
-    const bumpers = robot.sensors.filter((sensor) => sensor.kind === "bumper");
-    this.parts = ["body", ...bumpers.map(({ name }) => name), ...robot.attachments.map(({ name }) => name)];
+    const bars = sensorsWithBars(robot.sensors);
+    this.parts = ["body", ...bars.map(({ name }) => name), ...robot.attachments.map(({ name }) => name)];
   }
 
   /** After each step of the world. */

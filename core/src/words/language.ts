@@ -5,6 +5,7 @@ import { UNIT_WORDS } from "../units/units.js";
 export const STEP_FORMS: Readonly<Record<string, string>> = {
   go: "go 30 cm",
   back: "back 10 cm",
+  slide: "slide left 20 cm",
   turn: "turn left 90 deg",
   face: "face begin",
   arc: "arc left 90 deg radius 25 cm",

@@ -122,7 +122,7 @@ describe("orders", () => {
     };
     rehearsal.advance(1500);
     expect(sensed.length).toBeGreaterThan(500);
-    expect(ordered.some(({ left }) => left !== 0)).toBe(true);
+    expect(ordered.some(({ duties }) => duties[0] !== 0)).toBe(true);
     // Another brain that never saw the body.
     const raw = newRawSenses(robot);
     const twin = brainOf(text, robot, raw, 5, field);
@@ -150,10 +150,10 @@ describe("orders", () => {
     brain.senses.packVolts = 7;
     const given = Array.from({ length: 400 }, () => copy(brain.step()));
     const driving = given.slice(1);
-    expect(new Set(driving.map(({ left }) => Math.abs(left)))).toEqual(new Set([0, 1]));
-    const mean = (side: "left" | "right") => driving.reduce((sum, order) => sum + order[side], 0) / driving.length;
-    expect(Math.abs(mean("left"))).toBeCloseTo(0.3, 2);
-    expect(Math.abs(mean("right"))).toBeCloseTo(0.8, 2);
+    expect(new Set(driving.map(({ duties }) => Math.abs(duties[0] ?? 0)))).toEqual(new Set([0, 1]));
+    const mean = (shaft: number) => driving.reduce((sum, { duties }) => sum + (duties[shaft] ?? 0), 0) / driving.length;
+    expect(Math.abs(mean(0))).toBeCloseTo(0.3, 2);
+    expect(Math.abs(mean(1))).toBeCloseTo(0.8, 2);
   });
 
   test("after the end everything brakes, and stays so", () => {

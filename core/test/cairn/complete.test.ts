@@ -52,6 +52,7 @@ describe("completion", () => {
       "send",
       "start",
       "steer",
+      "slide",
       "set",
       "hand",
       "add",

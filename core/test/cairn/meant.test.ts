@@ -1,7 +1,7 @@
 // Everyday words: what was meant is offered, it is a step without problems, and it does what the words say.
 import { describe, expect, test } from "vitest";
-import { applyChange, prepareMission } from "../../src/index.js";
-import { drizzle, fellside, missionOf, problemsOf, runSteps } from "../support/demo.js";
+import { applyChange, prepareMission, type Robot } from "../../src/index.js";
+import { demoRobot, drizzle, fellside, missionOf, problemsOf, runSteps } from "../support/demo.js";
 
 function firstProblem(step: string) {
   const text = missionOf(step);
@@ -96,6 +96,21 @@ describe("everyday words", () => {
     expect(mended).toBe(missionOf(meant));
     const left = prepareMission(mended, drizzle(), fellside()).check.problems;
     expect(left.filter(({ severity }) => severity === "error")).toEqual([]);
+  });
+
+  test.each([
+    ["strafe left 20", "slide left 20 cm"],
+    ["move sideways right 30 centimeters", "slide right 30 cm"],
+    ["slide 25 cm to the left", "slide left 25 cm"],
+    ["sidestep 5 cm right", "slide right 5 cm"],
+  ])("on roller wheels %s is offered as %s, on others it is not", (typed, meant) => {
+    const flurry = demoRobot("flurry");
+    const problems = (robot: Robot) => {
+      const text = missionOf(typed).replace("Drizzle", robot.name);
+      return prepareMission(text, robot, fellside()).check.problems.filter(({ severity }) => severity === "error");
+    };
+    expect(problems(flurry)[0]).toMatchObject({ code: "meant", message: `In a mission this is written "${meant}".` });
+    expect(problems(drizzle()).map(({ code }) => code)).not.toContain("meant");
   });
 
   test("go home becomes the step that leads there, from wherever it is", () => {

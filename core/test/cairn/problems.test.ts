@@ -139,6 +139,7 @@ const CASES: readonly (readonly [code: string, text: string, mended?: string])[]
   ["is-on-measured", missionOf("wait until robot.travel is 30 cm")],
   ["too-fast", missionOf("go 30 cm at 9 m/s")],
   ["cannot-steer", missionOf("steer left 20 deg")],
+  ["cannot-slide", missionOf("slide left 20 cm")],
   [
     "cannot-follow",
     missionOf("follow line on left edge with floor for 2 s"),

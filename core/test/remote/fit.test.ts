@@ -14,7 +14,7 @@ import {
   wrapAngle,
 } from "../../src/index.js";
 import { crossing } from "../../src/remote/gates.js";
-import { drizzle, missionOf } from "../support/demo.js";
+import { demoRobot, drizzle, missionOf } from "../support/demo.js";
 
 const DEG = Math.PI / 180;
 
@@ -60,6 +60,27 @@ describe("shapes with known answers", () => {
     const found = texts(wayOf(side, corner, side, corner, side, corner, side, corner));
     expect(found).toHaveLength(8);
     expect(found.filter((text) => text.startsWith("turn left"))).toHaveLength(4);
+  });
+
+  test("a robot that can slide gets slides for its ways aside, and drives them again", () => {
+    const way = wayOf([0.5, 0, 0.3]);
+    const [heading] = way.heading.slice(-1);
+    for (let i = 0; i < 200; i += 1) {
+      way.x.push((way.x.at(-1) ?? 0) + 0.0015 * Math.sin(heading ?? 0));
+      way.y.push((way.y.at(-1) ?? 0) - 0.0015 * Math.cos(heading ?? 0));
+      way.heading.push(heading ?? 0);
+    }
+    const fitted = fitSteps({ ...way, slides: true });
+    expect(fitted.steps.map(({ text }) => text.replace(/ at .*/, ""))).toEqual(["go 50 cm", "slide right 30 cm"]);
+    const text = `cairn 1\nrobot "Flurry"\n\nmission\n${fitted.steps.map((step) => `  ${step.text}`).join("\n")}\n`;
+    const { start, end } = rehearse(prepareMission(text, demoRobot("flurry"), openFloor()), {
+      seed: 1,
+      ideal: true,
+    }).summary;
+    expect(end.xM - start.xM).toBeCloseTo(0.5, 2);
+    expect(end.yM - start.yM).toBeCloseTo(-0.3, 2);
+    // Others cannot: no slide for them.
+    expect(texts(way).some((step) => step.startsWith("slide"))).toBe(false);
   });
 
   test("standing still, broken samples and nothing at all give no steps", () => {

@@ -16,6 +16,7 @@ import {
   traceColumn,
 } from "../../src/index.js";
 import { demoRobot, drizzle, problemsOf } from "../support/demo.js";
+import { threeRollers } from "../support/rollers.js";
 
 const head = (robot: Robot, steps: string, remote: string) =>
   `cairn 1\nrobot "${robot.name}"\n\nroutine nudge()\n  go 30 cm\n\nmission\n${steps.replace(/^/gm, "  ")}\n\nremote\n${remote.replace(/^/gm, "  ")}\n`;
@@ -92,6 +93,38 @@ describe("sticks", () => {
     expect(problemsOf(head(demoRobot("sleet"), "hand over", "drive tank"), demoRobot("sleet"))[0]?.code).toBe(
       "no-tank",
     );
+  });
+
+  test.each([
+    ["four", demoRobot("flurry")],
+    ["three", threeRollers()],
+  ])("%s roller wheels: the left stick drives ahead and aside, the right one turns, all at once", (_, robot) => {
+    const two = "drive two sticks at 20 cm/s turning 50 % dead 10 % curve 1";
+    const way = (handset: Handset) => {
+      const run = drive(two, [[9, handset]], "hand over for 3 s", robot);
+      const { start, end } = run.summary;
+      return [end.xM - start.xM, end.yM - start.yM, end.headingDeg - start.headingDeg] as const;
+    };
+    const [ahead, left, turned] = way(push(0, 1));
+    expect(left).toBeGreaterThan(0.5);
+    expect(Math.abs(ahead)).toBeLessThan(0.02);
+    expect(Math.abs(turned)).toBeLessThan(2);
+    expect(way(push(0, -1))[1]).toBeLessThan(-0.5);
+    const slanted = way(push(0.7, 0.7));
+    expect(slanted[0] / slanted[1]).toBeCloseTo(1, 1);
+    expect(way(push(0, 0, 0, 1))[2]).toBeGreaterThan(60);
+    // Turning while it slides, its way bends.
+    const bent = way(push(0, 1, 0, 0.5));
+    expect(bent[2]).toBeGreaterThan(30);
+    expect(bent[0]).toBeLessThan(-0.1);
+    // One stick drives it as any other robot.
+    const one = drive(PLAIN, [[9, push(1)]], "hand over for 3 s", robot).summary;
+    expect(one.end.xM - one.start.xM).toBeGreaterThan(0.7);
+  });
+
+  test("on wheels that cannot slide the left stick's side does nothing with two sticks", () => {
+    const run = drive("drive two sticks at 20 cm/s", [[9, push(0, 1)]], "hand over for 2 s");
+    expect(run.summary.end).toEqual(run.summary.start);
   });
 
   test("a driver that is only on or off gets nothing or all, with a dead zone between", () => {

@@ -62,7 +62,7 @@ describe("a stick's response", () => {
 
 describe("ways of mixing", () => {
   test("one stick: speed and turn add up, and both sides shrink together beyond full", () => {
-    expect(mapSticks(sticks(0.5, 0), "one stick", PLAIN)).toEqual({ left: 0.5, right: 0.5, steer: 0 });
+    expect(mapSticks(sticks(0.5, 0), "one stick", PLAIN)).toEqual({ left: 0.5, right: 0.5, steer: 0, aside: 0 });
     expect(mapSticks(sticks(0.5, 0.25), "one stick", PLAIN)).toMatchObject({ left: 0.25, right: 0.75 });
     // 1 − 1 and 1 + 1, halved.
     expect(mapSticks(sticks(1, 1), "one stick", PLAIN)).toMatchObject({ left: 0, right: 1 });
@@ -74,7 +74,7 @@ describe("ways of mixing", () => {
   });
 
   test("tank: each stick its side", () => {
-    expect(mapSticks(sticks(0.5, 1, -0.25, 1), "tank", PLAIN)).toEqual({ left: 0.5, right: -0.25, steer: 0 });
+    expect(mapSticks(sticks(0.5, 1, -0.25, 1), "tank", PLAIN)).toEqual({ left: 0.5, right: -0.25, steer: 0, aside: 0 });
   });
 
   test("curvature: the same stick gives the same circle at every speed, and turns on the spot when standing", () => {

@@ -2,9 +2,9 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
+import { sourceOf } from "../../src/drives/train.js";
 import { addPart, CATALOGUE, checkRobot, emptyRobot, openRobot, type Robot, readRobot } from "../../src/index.js";
 import { insideHullBy } from "../../src/robot/check.js";
-import { sourceOf } from "../../src/robot/drivetrain.js";
 import { demoRobot, drizzle, drizzleBody, missionOf, runText } from "../support/demo.js";
 
 function faulty(change: (body: Robot) => void): Robot {

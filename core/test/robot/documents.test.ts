@@ -2,6 +2,7 @@
 import { describe, expect, test } from "vitest";
 import { z } from "zod";
 import { parseVersioned } from "../../src/documents/read.js";
+import { gearTrain } from "../../src/drives/train.js";
 import { solidSegments } from "../../src/field/edges.js";
 import { findBegin } from "../../src/field/read.js";
 import { scoreField, shapeHolds } from "../../src/field/zones.js";
@@ -15,8 +16,7 @@ import {
   rimOutline,
   robotInForce,
 } from "../../src/index.js";
-import { gearTrain } from "../../src/robot/drivetrain.js";
-import { inForce } from "../../src/robot/known.js";
+import { inForce } from "../../src/units/known.js";
 import { drizzle, drizzleBody, fellside } from "../support/demo.js";
 
 function refused(change: (body: Robot) => void): string {

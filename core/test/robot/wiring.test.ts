@@ -1,12 +1,15 @@
 // Wiring: every check with its reason and mend, proposals, first roll, revisions side by side, edits.
+
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { boardSign, mountSign, shaftsOf } from "../../src/drives/shafts.js";
 import {
   addPart,
   applyAnswers,
   applyEstimate,
   BOARDS,
   benchRobot,
+  benchWheels,
   boardProfile,
   CATALOGUE,
   checkWiring,
@@ -30,7 +33,7 @@ import {
   withBoard,
   withProposedWiring,
 } from "../../src/index.js";
-import { boardSign, mountSign } from "../../src/robot/drivetrain.js";
+
 import { proposeWiring } from "../../src/robot/propose.js";
 import { demoRobot, drizzle } from "../support/demo.js";
 
@@ -146,8 +149,9 @@ describe("proposals", () => {
       });
       const proposed = withProposedWiring(robot);
       expect(checkWiring(proposed).filter(({ code }) => code === "backwards")).toEqual([]);
-      for (const side of ["left", "right"] as const)
-        expect(mountSign(proposed, side) * boardSign(proposed, side)).toBe(1);
+      const shafts = shaftsOf(proposed);
+      expect(shafts).toHaveLength(2);
+      for (const lead of shafts) expect(mountSign(proposed, lead) * boardSign(lead)).toBe(1);
     }
   });
 
@@ -171,34 +175,43 @@ describe("proposals", () => {
 });
 
 describe("first roll", () => {
-  test("whatever way it was plugged, the answers set it right", () => {
-    for (let seed = 0; seed < 24; seed += 1) {
-      const robot = demoRobot(seed % 2 === 0 ? "drizzle" : "fog");
+  test.each(["drizzle", "fog", "flurry"])("whatever way it was plugged, the answers set it right: %s", (name) => {
+    const robot = demoRobot(name);
+    const wheels = benchWheels(robot);
+    const plugged = new Set<string>();
+    for (let seed = 0; seed < 16; seed += 1) {
       const bench = benchRobot(robot, seed * 7919);
-      const seen = { left: nudge(robot, bench, "left"), right: nudge(robot, bench, "right") };
-      if (!seen.left || !seen.right) throw new Error("nothing turned");
-      expect(seen.left.wheel).not.toBe(seen.right.wheel);
-      const set = applyAnswers(robot, { left: seen.left, right: seen.right });
+      plugged.add(JSON.stringify([...bench.wheelAt]));
+      const seen = wheels.map((_, shaft) => nudge(robot, bench, shaft));
+      const answers = seen.flatMap((one) => one ?? []);
+      expect([...answers.map(({ wheel }) => wheel)].sort()).toEqual(wheels.map((_, i) => i));
+      const set = applyAnswers(robot, answers);
       if (!set.ok) throw new Error(set.message);
-      for (const side of ["left", "right"] as const)
-        expect(nudge(set.robot, bench, side)).toMatchObject({ wheel: side, direction: "forward" });
+      for (const shaft of wheels.keys())
+        expect(nudge(set.robot, bench, shaft)).toMatchObject({ wheel: shaft, direction: "forward" });
       // All is right now: asking again changes nothing.
-      const again = applyAnswers(set.robot, {
-        left: { wheel: "left", direction: "forward" },
-        right: { wheel: "right", direction: "forward" },
-      });
+      const again = applyAnswers(
+        set.robot,
+        wheels.map((_, wheel) => ({ wheel, direction: "forward" })),
+      );
       expect(again.ok && again.changes).toEqual([]);
     }
+    expect(plugged.size).toBeGreaterThan(1);
   });
 
   test("two answers for one wheel are questioned, an unwired motor moves nothing", () => {
-    const twice = applyAnswers(drizzle(), {
-      left: { wheel: "left", direction: "back" },
-      right: { wheel: "left", direction: "back" },
-    });
+    const back = { wheel: 0, direction: "back" } as const;
+    const twice = applyAnswers(drizzle(), [back, back]);
     expect(twice.ok ? "" : twice.message).toContain("Both nudges turned the left wheel");
+    const four = applyAnswers(demoRobot("flurry"), [
+      { ...back, wheel: 2 },
+      back,
+      { ...back, wheel: 1 },
+      { ...back, wheel: 2 },
+    ]);
+    expect(four.ok ? "" : four.message).toContain("Two nudges turned the rear left wheel");
     const robot = setWire(drizzle(), "left_motor", "plug", null);
-    expect(nudge(robot, benchRobot(robot, 1), "left")).toBeNull();
+    expect(nudge(robot, benchRobot(robot, 1), 0)).toBeNull();
   });
 });
 

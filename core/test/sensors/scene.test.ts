@@ -1,9 +1,10 @@
 // What rays meet: against plain geometry and against looking at everything, with heights and loads that move.
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { discDistance, faceDistance } from "../../src/geometry/ray.js";
 import { type Field, FloorRaster, noDeviations, openFloor, worldFromRobot } from "../../src/index.js";
 import type { ConeAnswer } from "../../src/sensors/cone.js";
-import { discDistance, faceDistance, type RayHit, SensorScene } from "../../src/sensors/scene.js";
+import { type RayHit, SensorScene } from "../../src/sensors/scene.js";
 import { drizzle } from "../support/demo.js";
 import { evenly } from "../support/evenly.js";
 

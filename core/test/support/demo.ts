@@ -83,7 +83,7 @@ export function runSteps(steps: string, options: Parameters<typeof runText>[1] =
 }
 
 const robots = new Map(
-  ["drizzle", "gust", "sleet", "fog", "thaw"].map((name) => [demoRobot(name).name, demoRobot(name)]),
+  ["drizzle", "gust", "sleet", "fog", "thaw", "flurry"].map((name) => [demoRobot(name).name, demoRobot(name)]),
 );
 const fields = new Map(
   readdirSync(demoFolder)

@@ -17,7 +17,7 @@ const WELL_MS = 30_000;
 /** For a robot to end by itself, ms. */
 const ENDING_MS = 1000;
 /** Memory of one robot's thread, MB: several times what the longest run takes. */
-const MEMORY = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 16 } as const;
+const MEMORY = { maxOldGenerationSizeMb: 128, maxYoungGenerationSizeMb: 6 } as const;
 /** What may wait for a reader that does not read, bytes; beyond, the link is closed. */
 const MOST_WAITING = 4 * 1024 * 1024;
 

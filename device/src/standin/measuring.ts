@@ -1,21 +1,18 @@
 // A calibration procedure carried out on a stand-in, run by run, as a person at the table does it: put it in the jig,
 // read the tape, run, read the tape again.
 import {
-  type Field,
   measuredOf,
   type Procedure,
   type Robot,
   type RunResult,
   rowOfRun,
+  rowPlan,
   type Settings,
   STAGE_BEGIN,
-  stageField,
   type TableRow,
 } from "@giddy-pebble/core";
-import type { StandIn, TapeReading } from "./standIn.js";
+import type { StandIn } from "./standIn.js";
 
-/** The begin place itself, where the tape is laid from for placing. */
-const BEGIN: TapeReading = { alongM: 0, asideM: 0, headingRad: 0 };
 const MOST_TICKS = 70_000;
 
 /** Runs a text to its end. @throws RangeError when the robot refuses it */
@@ -35,14 +32,10 @@ export function measureRow(
   settings: Settings,
   index: number,
 ): TableRow {
-  const text = procedure.program(believed, settings, index);
-  if (text === null) throw new RangeError(`"${procedure.title}" has no program for this robot`);
-  const field: Field = stageField(
-    procedure.stage?.(settings, index, believed) ?? { floor: "open", aheadM: 0 },
-    believed,
-  );
-  standIn.place(field, STAGE_BEGIN, procedure.placing?.(settings) ?? "jig");
-  const before = procedure.placing ? BEGIN : standIn.tape();
-  const run = runToEnd(standIn, text, believed);
+  const plan = rowPlan(procedure, believed, settings, index);
+  if (!plan) throw new RangeError(`"${procedure.title}" has no program for this robot`);
+  standIn.place(plan.field, STAGE_BEGIN, plan.put);
+  const before = plan.from ?? standIn.tape();
+  const run = runToEnd(standIn, plan.text, believed);
   return rowOfRun(procedure, believed, measuredOf(run, before, standIn.tape(), null), index);
 }

@@ -37,6 +37,8 @@ export interface HiddenTruth {
   /** Free play beyond the drawing's, rad at the driven shaft. */
   readonly backlashRad: number;
   readonly steeringRad: number;
+  /** Of drives with rollers: way sideways over what the drawing says. */
+  readonly slide: number;
   readonly charge: number;
   /** Beyond what the drawing says, by sensor. */
   readonly eyeOffsetsM: ReadonlyMap<string, number>;
@@ -78,6 +80,7 @@ const WIDTH = {
   gyroSides: 0.0004,
   gyroRestRadS: (0.3 * PI) / 180,
   steeringRad: 0.03,
+  slide: 0.06,
   eyeM: 0.012,
   near: 0.15,
   nearLimit: 0.2,
@@ -121,7 +124,10 @@ export function dealTruth(robot: Robot, seed: number, odd = true): HiddenTruth {
 }
 
 /** From a stream of its own, so that a part more does not change what everything else was dealt. */
-function dealFittings(robot: Robot, seed: number): Pick<HiddenTruth, "eyeLimits" | "armTravelRad" | "tagGains"> {
+function dealFittings(
+  robot: Robot,
+  seed: number,
+): Pick<HiddenTruth, "eyeLimits" | "armTravelRad" | "tagGains" | "slide"> {
   const chance = randomStream(mixSeed(seed, 0xf177));
   const within = (width: number) => (2 * chance.uniform() - 1) * width;
   const gain = () => 1 + within(WIDTH.tagGain);
@@ -132,6 +138,8 @@ function dealFittings(robot: Robot, seed: number): Pick<HiddenTruth, "eyeLimits"
     })),
     tagGains: dealEach(robot, "tag", () => [gain(), gain(), gain()] as const),
     armTravelRad: new Map(robot.attachments.map(({ name }) => [name, within(WIDTH.armRad)])),
+    // Rollers press in and slip: they rather lose than gain.
+    slide: 1 - WIDTH.slide * chance.uniform(),
   };
 }
 
@@ -188,8 +196,14 @@ export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Ro
   const sides = { left: truth.rollLeft, right: truth.rollRight };
   const strength = new Map<string, { strength: number; friction: number }>();
   const known = robotInForce(built);
-  strength.set(known.right.motor.name, { strength: truth.strengthRight, friction: truth.frictionRight });
-  strength.set(known.left.motor.name, { strength: truth.strengthLeft, friction: truth.frictionLeft });
+  // The lead wheels last: a car's one motor is that of its left.
+  for (const { wheel, motor } of [...known.shafts].reverse()) {
+    const left = wheel.side === "left";
+    strength.set(motor.name, {
+      strength: left ? truth.strengthLeft : truth.strengthRight,
+      friction: left ? truth.frictionLeft : truth.frictionRight,
+    });
+  }
   const loose = (stages: readonly Stage[]) =>
     stages.map((stage, i) =>
       i === stages.length - 1 ? { ...stage, backlashRad: stage.backlashRad + truth.backlashRad } : stage,
@@ -204,6 +218,7 @@ export function trueRobot(built: Robot, believed: Robot, truth: HiddenTruth): Ro
     drive: {
       ...built.drive,
       trackWidthM: typed(drawnTrackWidthM(built) * truth.trackWidth, built.drive.trackWidthM),
+      ...("slideShare" in built.drive ? { slideShare: typed(truth.slide, built.drive.slideShare) } : {}),
     },
     wheels: built.wheels.map((wheel) => ({
       ...wheel,

@@ -27,7 +27,14 @@ const json = (address: string, method = "GET", body?: unknown) =>
 describe("robots", () => {
   test("are listed, and one is built from a drawing", async () => {
     const { data } = await json("/api/robots");
-    expect(data.robots.map(({ name }: { name: string }) => name)).toEqual(["Drizzle", "Fog", "Gust", "Sleet", "Thaw"]);
+    expect(data.robots.map(({ name }: { name: string }) => name)).toEqual([
+      "Drizzle",
+      "Flurry",
+      "Fog",
+      "Gust",
+      "Sleet",
+      "Thaw",
+    ]);
     const robot = JSON.parse(readFileSync(`${process.env.GIDDY_DEMO}/gust.robot.json`, "utf8"));
     expect((await json("/api/robots", "POST", { robot: { ...robot, name: "Squall" } })).data.id).toBe("squall");
     expect((await json("/api/robots", "POST", { robot: { name: "nothing" } })).status).toBe(422);

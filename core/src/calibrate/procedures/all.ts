@@ -10,6 +10,7 @@ import { gyroTurns } from "./gyroTurns.js";
 import { headingHold } from "./headingHold.js";
 import { placement } from "./placement.js";
 import { pullAwayPower } from "./pullAway.js";
+import { slidingTest } from "./sliding.js";
 import { speedAtPowerTest } from "./speedAtPower.js";
 import { steeringTest } from "./steering.js";
 import { stoppingTest } from "./stopping.js";
@@ -25,6 +26,7 @@ export const PROCEDURES: readonly Procedure[] = [
   straightDriving,
   turningWidth,
   squareBothWays,
+  slidingTest,
   gyroAtRest,
   gyroTurns,
   turnByGyro,

@@ -1,22 +1,25 @@
 // What the procedures share: wheels and their turns, rows in use, rows that look wrong.
+
+import { driveKind } from "../../drives/kinds.js";
+import { gearTrain } from "../../drives/train.js";
 import { cos, sin, TAU } from "../../math/trig.js";
-import { gearTrain } from "../../robot/drivetrain.js";
 import { robotInForce } from "../../robot/inForce.js";
-import type { Known } from "../../robot/known.js";
 import type { ShownUnit } from "../../robot/quantities.js";
-import type { Robot, SensorOf } from "../../robot/schema.js";
+import type { Robot } from "../../robot/schema.js";
+import type { SensorOf } from "../../sensors/kinds/all.js";
 import { traceColumn } from "../../trials/trace.js";
+import type { Known } from "../../units/known.js";
 import type { Column, KnownEdit, Measured, Result, TableRow } from "../procedure.js";
 import { type Estimated, median, outliers } from "../statistics.js";
 
 export function hasEncoders(robot: Robot): boolean {
-  const { left, right } = robotInForce(robot);
-  return left.motor.encoder !== null && right.motor.encoder !== null;
+  return robotInForce(robot).shafts.every(({ motor }) => motor.encoder !== null);
 }
 
 const NO_ENCODERS = "This robot has no wheel encoders. Speed at power and timed turns are its procedures.";
 
-export const notCar = (robot: Robot) => (robot.drive.kind === "car" ? "A car type cannot turn on the spot." : null);
+export const notCar = (robot: Robot) =>
+  driveKind(robot.drive).turnsOnSpot ? null : "A car type cannot turn on the spot.";
 
 export function gyroName(robot: Robot): string {
   return robotInForce(robot).gyro?.part.name ?? "gyro";
@@ -36,7 +39,7 @@ export function needsEncoders(robot: Robot): string | null {
 }
 
 export function needsTwoSides(robot: Robot): string | null {
-  if (robot.drive.kind === "car") return "A car type steers with its axle: see its steering.";
+  if (driveKind(robot.drive).steers) return "A car type steers with its axle: see its steering.";
   return needsEncoders(robot);
 }
 
@@ -46,12 +49,17 @@ export function noteTurns(robot: Robot): string {
   return `  note left_turn = ${left.motor.name}.angle\n  note right_turn = ${right.motor.name}.angle\n`;
 }
 
-/** Turns of one wheel from the angle its motor noted; null when it was not noted. */
+/** Way of a lead wheel's rim for a metre straight ahead: less than one where its rollers lie aslant of the way. */
+function forwardShare(robot: Robot, side: "left" | "right"): number {
+  return robotInForce(robot).mixing?.rows[side === "left" ? 0 : 1]?.forward ?? 1;
+}
+
+/** Turns of one wheel, as if it rolled straight, from the angle its motor noted; null when it was not noted. */
 export function wheelTurns(robot: Robot, measured: Measured, side: "left" | "right"): number | null {
   const angle = measured.notes.get(`${side}_turn`);
   if (angle === undefined) return null;
   const { wheel } = robotInForce(robot)[side];
-  return angle / TAU / gearTrain(robot, wheel).ratio;
+  return angle / TAU / gearTrain(robot, wheel).ratio / forwardShare(robot, side);
 }
 
 export function header(robot: Robot): string {
@@ -156,7 +164,7 @@ export function recordedTurns(robot: Robot, { trace }: Measured): number[] | und
   const known = robotInForce(robot);
   const perTurn = (["left", "right"] as const).map((which) => {
     const { wheel, motor } = known[which];
-    return (motor.encoder?.countsPerTurn ?? 1) * gearTrain(robot, wheel).ratio;
+    return (motor.encoder?.countsPerTurn ?? 1) * gearTrain(robot, wheel).ratio * forwardShare(robot, which);
   }) as [number, number];
   const turns: number[] = [];
   const clean = (value: number) => Math.floor(value * 1e7 + 0.5) / 1e7;

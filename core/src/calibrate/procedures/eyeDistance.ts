@@ -1,5 +1,5 @@
-import { eyeOffset } from "../../robot/inForce.js";
-import type { SensorOf } from "../../robot/schema.js";
+import type { SensorOf } from "../../sensors/kinds/all.js";
+import { eyeOffset } from "../../sensors/kinds/eye.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { eyeDistance } from "../signals.js";
 import type { Estimated } from "../statistics.js";

@@ -1,6 +1,8 @@
 // Where a distance sensor goes blind: nearer than it can hear, and at smooth faces met too slantingly.
-import { nearLimitM, silentRad } from "../../robot/found.js";
-import type { Robot, SensorOf } from "../../robot/schema.js";
+
+import type { Robot } from "../../robot/schema.js";
+import type { SensorOf } from "../../sensors/kinds/all.js";
+import { nearLimitM, silentRad } from "../../sensors/kinds/eye.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
 import { deviation, type Estimated, mean, meanOf, studentT95, widened } from "../statistics.js";

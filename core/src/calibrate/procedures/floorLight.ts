@@ -1,5 +1,7 @@
 // Floor light: where dark ends, and how sure that is.
-import type { Robot, SensorOf } from "../../robot/schema.js";
+
+import type { Robot } from "../../robot/schema.js";
+import type { SensorOf } from "../../sensors/kinds/all.js";
 import { traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Measured, Procedure } from "../procedure.js";
 import { lightLevels } from "../signals.js";

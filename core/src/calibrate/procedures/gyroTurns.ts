@@ -1,4 +1,5 @@
 // The gyro's scale: whole turns against a mark.
+import { driveKind } from "../../drives/kinds.js";
 import { TAU } from "../../math/trig.js";
 import { robotInForce } from "../../robot/inForce.js";
 import { gyroScale } from "../odometry.js";
@@ -62,7 +63,9 @@ export const gyroTurns: Procedure = {
   settings: [{ id: "turns", label: "Whole turns", shown: WHOLE, value: SCALE_TURNS, least: 1, most: 20 }],
   unfit: (robot) =>
     needsGyro(robot) ??
-    (robot.drive.kind === "car" ? "A car type cannot turn on the spot: turn it by hand and type the row." : null),
+    (!driveKind(robot.drive).turnsOnSpot
+      ? "A car type cannot turn on the spot: turn it by hand and type the row."
+      : null),
   columns: () => scaleColumns,
   program: (robot, { turns = SCALE_TURNS }, row) =>
     `${header(robot)}  wait 0.5 s\n  note heading_before = ${gyroName(robot)}.heading\n  turn ${wayOfRow(row) === 1 ? "left" : "right"} ${plain(turns * 360, 0)} deg at 150 deg/s\n  wait 0.6 s\n  note heading_after = ${gyroName(robot)}.heading\n`,

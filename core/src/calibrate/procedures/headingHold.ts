@@ -1,4 +1,5 @@
 // A heading hold of one's own: which gain gets there soon and does not swing.
+import { driveKind } from "../../drives/kinds.js";
 import { type Trace, traceColumn } from "../../trials/trace.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { stepAnswer } from "../signals.js";
@@ -66,7 +67,7 @@ export const headingHold: Procedure = {
     { id: "power", label: "Rolling power", shown: { ...PERCENT, digits: 0 }, value: 0.3, least: 0.1, most: 0.8 },
   ],
   unfit: (robot) =>
-    needsGyro(robot) ?? (robot.drive.kind === "car" ? "A car type holds its heading with its axle." : null),
+    needsGyro(robot) ?? (driveKind(robot.drive).steers ? "A car type holds its heading with its axle." : null),
   columns: () => holdColumns,
   program: (robot, { power = 0.3 }, row) => {
     const gain = GAINS[row % GAINS.length] as number;

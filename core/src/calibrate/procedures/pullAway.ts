@@ -1,9 +1,11 @@
 // Pull-away power of each wheel and its power curve: a slow ramp up and down again, wheels on the floor.
+
 import { driveModel } from "../../control/driveModel.js";
-import { foundValue } from "../../robot/found.js";
+import { driveKind } from "../../drives/kinds.js";
 import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import { traceColumn } from "../../trials/trace.js";
+import { foundValue } from "../../units/known.js";
 import type { Chart, Column, Estimate, Measured, Procedure, TableRow } from "../procedure.js";
 import { powerRamp } from "../signals.js";
 import { type Estimated, mean, meanOf } from "../statistics.js";
@@ -109,7 +111,7 @@ export const pullAwayPower: Procedure = {
   rowsWanted: 4,
   settings: [{ id: "topDuty", label: "Up to", shown: { ...PERCENT, digits: 0 }, value: 0.5, least: 0.2, most: 0.9 }],
   unfit: (robot) =>
-    robot.drive.kind === "car" ? "A car type drives both wheels with one motor: type one value twice." : null,
+    driveKind(robot.drive).motors === 1 ? "A car type drives both wheels with one motor: type one value twice." : null,
   columns: () => columns,
   program: (robot, { topDuty = 0.5 }) => {
     if (!hasEncoders(robot)) return null;

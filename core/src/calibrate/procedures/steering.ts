@@ -1,7 +1,8 @@
 // A car type's steering: its centre and its circle.
 
+import { driveKind, steeringOf } from "../../drives/kinds.js";
 import { atan, tan } from "../../math/trig.js";
-import { drawnWheelbaseM, robotInForce } from "../../robot/inForce.js";
+import { robotInForce } from "../../robot/inForce.js";
 import type { Robot } from "../../robot/schema.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { type Estimated, fitLine, lineAt } from "../statistics.js";
@@ -17,7 +18,7 @@ const steeringColumns: readonly Column[] = [
 ];
 
 function mostSteer(robot: Robot): number {
-  return robot.drive.kind === "car" ? robot.drive.steering.mostRad : 0;
+  return steeringOf(robot.drive)?.mostRad ?? 0;
 }
 
 export const steeringTest: Procedure = {
@@ -29,9 +30,9 @@ export const steeringTest: Procedure = {
   rowsWanted: 10,
   settings: [],
   unfit: (robot) =>
-    robot.drive.kind !== "car"
+    !driveKind(robot.drive).steers
       ? "Only a car type steers with an axle."
-      : robot.drive.steering.locked
+      : steeringOf(robot.drive)?.locked
         ? "The lock pin holds the axle. Take it out first."
         : null,
   columns: (robot) =>
@@ -46,8 +47,7 @@ export const steeringTest: Procedure = {
     return `${header(robot)}  steer ${angle >= 0 ? "left" : "right"} ${plain(Math.abs(angle) / RAD_PER_DEG, 2)} deg\n  wait 0.8 s\n  power both 40 % until robot.travel > 60 cm limit 8 s\n  wait 0.6 s\n`;
   },
   estimate(robot, rows): Estimate {
-    const base =
-      robot.drive.kind === "car" ? (robotInForce(robot).steering?.wheelbaseM.value ?? drawnWheelbaseM(robot)) : 0;
+    const base = robotInForce(robot).steering?.wheelbaseM.value ?? 0;
     const used = usable(rows, steeringColumns).map(({ row, index }) => {
       const [along, aside] = [numberOf(row, "alongM"), numberOf(row, "asideM")];
       // tan δ = wheelbase · curvature, with the arc's curvature from where it ended.
@@ -108,7 +108,7 @@ export const steeringTest: Procedure = {
   },
   present: (robot) => {
     const steering = robotInForce(robot).steering;
-    return steering && robot.drive.kind === "car"
+    return steering && "steering" in robot.drive
       ? [
           presentKnown(
             "centre",

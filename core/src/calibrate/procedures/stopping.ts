@@ -1,4 +1,5 @@
 // How far it rolls on when it brakes.
+import { driveKind } from "../../drives/kinds.js";
 import { stopDistanceM } from "../../robot/found.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
 import { stopping } from "../signals.js";
@@ -33,7 +34,7 @@ export const stoppingTest: Procedure = {
   unfit: () => null,
   columns: () => stopColumns,
   program: (robot, _settings, row) =>
-    needsEncoders(robot) === null && robot.drive.kind !== "car"
+    needsEncoders(robot) === null && driveKind(robot.drive).turnsOnSpot
       ? `${header(robot)}  wait 0.3 s\n  wheels left ${plain(of(STOP_SPEEDS, row) * 100)} cm/s right ${plain(of(STOP_SPEEDS, row) * 100)} cm/s for 1.5 s then keep\n  set before = robot.travel\n  wait 0.1 s\n  note speed = (robot.travel - before) / 0.1 s\n  note travel_before = robot.travel\n  stop\n  wait 0.8 s\n  note travel_after = robot.travel\n`
       : null,
   estimate(_robot, rows): Estimate {

@@ -1,6 +1,8 @@
 // Colours of plates as a tag reader sees them: its own references, how far apart they lie, and what is mistaken for what.
+
 import { COLOUR_NAMES, type ColourName, type Lab, labDistance, labOf, plateHex } from "../../field/colours.js";
-import type { Robot, SensorOf } from "../../robot/schema.js";
+import type { Robot } from "../../robot/schema.js";
+import type { SensorOf } from "../../sensors/kinds/all.js";
 import type { Chart, Column, Estimate, Procedure, TableRow } from "../procedure.js";
 import { type Estimated, estimated, mean, meanOf } from "../statistics.js";
 import { PERCENT, PLAIN, WHOLE } from "../units.js";

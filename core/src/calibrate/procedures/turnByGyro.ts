@@ -1,4 +1,5 @@
 // What turns by the gyro go past, at several rates.
+
 import { TAU } from "../../math/trig.js";
 import { turnPastRad } from "../../robot/found.js";
 import type { Chart, Column, Estimate, Procedure } from "../procedure.js";
@@ -11,6 +12,7 @@ import {
   knownEdit,
   needsEncoders,
   needsGyro,
+  notCar,
   numberOf,
   presentKnown,
   STUDENT,
@@ -53,10 +55,7 @@ export const turnByGyro: Procedure = {
       most: 10 * RAD_PER_DEG,
     },
   ],
-  unfit: (robot) =>
-    needsGyro(robot) ??
-    needsEncoders(robot) ??
-    (robot.drive.kind === "car" ? "A car type cannot turn on the spot." : null),
+  unfit: (robot) => needsGyro(robot) ?? needsEncoders(robot) ?? notCar(robot),
   columns: () => turnColumns,
   program: (robot, _settings, row) =>
     `${header(robot)}  wait 0.5 s\n  turn left 90 deg at ${RATES_DEG_S[row % RATES_DEG_S.length]} deg/s\n  wait 0.6 s\n`,

@@ -1,5 +1,5 @@
 // Draws a field, robots and paths on a canvas. Sizes in metres go through the view; colours come from the page.
-import { type Field, type FieldShape, floorOffsets, type Pose, type Robot } from "@giddy-pebble/core";
+import { type Field, type FieldShape, floorOffsets, type Pose, type Robot, sensorKind } from "@giddy-pebble/core";
 import { type FieldView, scaleBarM } from "./fieldView.js";
 
 export type Colours = Readonly<Record<string, string>>;
@@ -343,16 +343,14 @@ export function drawRobot(pen: Pen, robot: Robot, pose: Pose, ghost: boolean): v
   context.globalAlpha = ghost ? 0.4 : 1;
   context.lineWidth = 1.5;
   for (const wheel of robot.wheels) {
+    context.save();
+    context.translate(wheel.xM * m, -wheel.yM * m);
+    context.rotate(-wheel.aimRad);
     context.beginPath();
-    context.roundRect(
-      (wheel.xM - wheel.diameterM / 2) * m,
-      (-wheel.yM - wheel.widthM / 2) * m,
-      wheel.diameterM * m,
-      wheel.widthM * m,
-      3,
-    );
+    context.roundRect((-wheel.diameterM / 2) * m, (-wheel.widthM / 2) * m, wheel.diameterM * m, wheel.widthM * m, 3);
     context.fillStyle = colours.ink ?? "";
     context.fill();
+    context.restore();
   }
   context.beginPath();
   for (const [x, y] of robot.chassis.outlineM) context.lineTo(x * m, -y * m);
@@ -375,14 +373,12 @@ function drawFittings(context: CanvasRenderingContext2D, robot: Robot, m: number
   };
   if (robot.support) spot(robot.support.xM, robot.support.yM, 0.008, colours.boulder ?? "");
   for (const sensor of robot.sensors) {
-    if (sensor.kind === "bumper") {
-      const across = [
-        (-Math.sin(sensor.aimRad) * sensor.widthM) / 2,
-        (Math.cos(sensor.aimRad) * sensor.widthM) / 2,
-      ] as const;
+    const bar = sensorKind(sensor).bar?.(sensor);
+    if (bar) {
+      const across = [(-Math.sin(bar.aimRad) * bar.widthM) / 2, (Math.cos(bar.aimRad) * bar.widthM) / 2] as const;
       context.beginPath();
-      context.moveTo((sensor.xM - across[0]) * m, -(sensor.yM - across[1]) * m);
-      context.lineTo((sensor.xM + across[0]) * m, -(sensor.yM + across[1]) * m);
+      context.moveTo((bar.xM - across[0]) * m, -(bar.yM - across[1]) * m);
+      context.lineTo((bar.xM + across[0]) * m, -(bar.yM + across[1]) * m);
       context.strokeStyle = colours.heather ?? "";
       context.lineWidth = Math.max(2, 0.006 * m);
       context.stroke();

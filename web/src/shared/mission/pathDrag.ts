@@ -94,6 +94,10 @@ export function dragPathTo(drag: PathDrag, xM: number, yM: number): void {
       const heading = drag.headingRad + back;
       changes.push(lengthChange(statement, dx * Math.cos(heading) + dy * Math.sin(heading)));
     }
+  } else if (statement.type === "slide") {
+    // To its left or right, whichever it slides to.
+    const side = statement.side === "right" ? -1 : 1;
+    changes.push(lengthChange(statement, side * (dy * Math.cos(drag.headingRad) - dx * Math.sin(drag.headingRad))));
   } else changes.push(angleChange(statement, wrapped(direction - drag.headingRad)));
   const real = changes.filter((change): change is TextChange => change !== null).sort((a, b) => b.start - a.start);
   const [last] = real;

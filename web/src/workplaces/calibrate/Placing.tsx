@@ -32,7 +32,7 @@ export function Placing({ procedure, robot }: { procedure: Procedure; robot: Rob
   );
 }
 
-type Kind = "straight" | "spin" | "square" | "still" | "board" | "stripe" | "arc";
+type Kind = "straight" | "spin" | "square" | "still" | "board" | "stripe" | "arc" | "slide";
 
 function drawingOf({ id }: Procedure): Kind {
   if (/turn|spin|gyro-scale/.test(id)) return "spin";
@@ -40,6 +40,7 @@ function drawingOf({ id }: Procedure): Kind {
   if (id === "gyro-rest" || id === "arm-travel" || id === "placement") return "still";
   if (id === "eye-distance" || id === "eye-limits" || id === "tag-colours") return "board";
   if (id === "floor-light") return "stripe";
+  if (id === "sliding") return "slide";
   return id === "steering" ? "arc" : "straight";
 }
 
@@ -51,13 +52,14 @@ const WAY: Readonly<Record<Kind, string>> = {
   board: "",
   stripe: "M 44 34 L 132 34",
   arc: "M 44 34 Q 96 34 104 4",
+  slide: "M 42 30 L 132 30",
 };
 
 /** The robot seen from above, its way, and the tape or mark it is measured against. */
 function PlaceDrawing({ kind }: { kind: Kind }) {
   return (
     <svg width="148" height="52" viewBox="0 0 148 52" aria-hidden="true" className="placedrawing">
-      {(kind === "straight" || kind === "arc" || kind === "square") && (
+      {(kind === "straight" || kind === "arc" || kind === "square" || kind === "slide") && (
         <g className="tape">
           <line x1="30" x2="140" y1="48" y2="48" />
           {Array.from({ length: 12 }, (_, i) => (
@@ -69,7 +71,11 @@ function PlaceDrawing({ kind }: { kind: Kind }) {
       {kind === "spin" && <line x1="30" x2="118" y1="42" y2="42" className="tapeline" />}
       {kind === "board" && <line x1="104" x2="104" y1="8" y2="50" className="board" />}
       {kind === "stripe" && <rect x="86" y="8" width="7" height="42" className="dark" />}
-      <g transform={kind === "spin" ? "translate(45 -8)" : undefined}>
+      <g
+        transform={
+          kind === "spin" ? "translate(45 -8)" : kind === "slide" ? "translate(0 -7) rotate(-90 29 34)" : undefined
+        }
+      >
         <rect x="14" y="24" width="30" height="20" rx="4" className="body" />
         <rect x="24" y="20" width="10" height="4" rx="1.500" className="wheel" />
         <rect x="24" y="44" width="10" height="4" rx="1.500" className="wheel" />

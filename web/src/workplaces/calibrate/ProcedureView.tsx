@@ -4,6 +4,7 @@ import {
   type Chart,
   type ChartSeries,
   type Column,
+  driveKind,
   type Estimate,
   type Procedure,
   type Robot,
@@ -65,7 +66,7 @@ export function ProcedureView() {
             </div>
           </div>
           {estimate && <VerdictCard estimate={estimate} robot={robot} />}
-          {robot.drive.kind !== "car" && <Check />}
+          {driveKind(robot.drive).turnsOnSpot && <Check />}
           <History procedure={procedure} />
           <ProgramAndSheet procedure={procedure} robot={robot} />
         </>

@@ -7,9 +7,9 @@ import {
   type Procedure,
   procedureOf,
   rowOfRun,
+  rowPlan,
   type Settings,
   STAGE_BEGIN,
-  stageField,
   type TableRow,
 } from "@giddy-pebble/core";
 import {
@@ -65,25 +65,16 @@ async function tape(): Promise<FrameOf<"tape"> | null> {
 /** One run of a procedure; null after saying why not. */
 async function measure(procedure: Procedure, settings: Settings, index: number): Promise<Measured | null> {
   const { open } = get();
-  const text = open ? procedure.program(open.robot, settings, index) : null;
-  if (!open || text === null) return null;
-  const field = stageField(procedure.stage?.(settings, index, open.robot) ?? { floor: "open", aheadM: 0 }, open.robot);
-  const payload = packageText(text, open.robot, field);
+  const plan = open && rowPlan(procedure, open.robot, settings, index);
+  if (!open || !plan) return null;
+  const payload = packageText(plan.text, open.robot, plan.field);
   const held = useLink.getState().shelf.find(({ name }) => name === SHELF_NAME);
   if (held?.sha256 !== (await packageHash(payload))) {
     const sent = await sendPackage(SHELF_NAME, payload, procedure.title, "");
     if (!sent.ok) return say(`Not sent: ${sent.why}`);
   }
-  if (
-    !(await ask({
-      kind: "place",
-      begin: STAGE_BEGIN,
-      how: procedure.placing?.(settings) ?? "jig",
-      fieldOf: SHELF_NAME,
-    }))
-  )
-    return null;
-  const before = procedure.placing ? { alongM: 0, asideM: 0, headingRad: 0 } : await tape();
+  if (!(await ask({ kind: "place", begin: STAGE_BEGIN, how: plan.put, fieldOf: SHELF_NAME }))) return null;
+  const before = plan.from ?? (await tape());
   if (!before) return null;
   const run = await runOnRobot(SHELF_NAME);
   if (!run.ok) return say(run.why);

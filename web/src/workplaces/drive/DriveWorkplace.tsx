@@ -26,7 +26,7 @@ import { Pick } from "../../shared/controls.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["W A S D", "left stick"],
-  ["← ↑ → ↓", "the same stick; with tank the right one"],
+  ["← ↑ → ↓", "the same stick; with tank, and with two on roller wheels, the right one"],
   ["Space, E, Q, R", "thumb.lower, .right, .left, .upper"],
   ["Z, X", "shoulder.left, shoulder.right"],
   ["Shift, F", "trigger.left, trigger.right"],

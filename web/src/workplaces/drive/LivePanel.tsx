@@ -1,6 +1,6 @@
 // The right side: the link and what the robot says of itself, each a number that can be drawn as a strip, and the radio
 // to practise on.
-import { bodiesOf, type FrameOf, walk } from "@giddy-pebble/core";
+import { benchWheels, bodiesOf, type FrameOf, sensorKind, walk } from "@giddy-pebble/core";
 import { useMemo } from "react";
 import { useLink } from "../../shared/link/linkStore.js";
 import { useMission } from "../../shared/mission/state.js";
@@ -22,6 +22,15 @@ const speed = (label: string, id: "leftMS" | "rightMS"): Channel => ({
   words: (value) => `${fixed(value * 100, 1)} cm/s`,
   span: 0.3,
 });
+
+/** How a reading that its sensor has no row of its own for is told: unit, span of its strip, and full bar. */
+const LIVE_UNITS: Readonly<
+  Record<string, { unit: string; perSi: number; digits: number; span: number; full: number } | undefined>
+> = {
+  force: { unit: "N", perSi: 1, digits: 2, span: 2, full: 10 },
+  angle: { unit: "deg", perSi: 180 / Math.PI, digits: 1, span: 0.2, full: Math.PI / 4 },
+  length: { unit: "cm", perSi: 100, digits: 1, span: 0.5, full: 2 },
+};
 
 /** Channels of the robot in hand: what every robot says, and its own sensors. */
 export function useChannels(): readonly Channel[] {
@@ -96,7 +105,22 @@ export function useChannels(): readonly Channel[] {
           ),
         );
       }
-      return [];
+      return sensorKind(sensor)
+        .readings(sensor)
+        .flatMap(([name, is]) => {
+          const shown = LIVE_UNITS[is];
+          if (!shown) return [];
+          const said = (value: number) => `${fixed(value * shown.perSi, shown.digits)} ${shown.unit}`;
+          return [
+            reading(
+              `${sensor.name}.${name}`,
+              `${sensor.name} ${name}`,
+              said,
+              shown.span,
+              (value) => value / shown.full,
+            ),
+          ];
+        });
     });
     return [
       speed("left wheel", "leftMS"),
@@ -119,6 +143,10 @@ export function useChannels(): readonly Channel[] {
       heat("Left winding", 0),
       motor("Right motor", 1),
       heat("Right winding", 1),
+      ...(robot ? benchWheels(robot).slice(2) : []).flatMap(({ name }, i) => {
+        const said = `${name.charAt(0).toUpperCase()}${name.slice(1)}`;
+        return [motor(`${said} motor`, i + 2), heat(`${said} winding`, i + 2)];
+      }),
       ...own,
       ...notes,
     ];

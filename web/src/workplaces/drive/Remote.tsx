@@ -4,6 +4,7 @@ import {
   addRemoteLine,
   BUTTONS,
   deleteLine,
+  driveKind,
   driveLine,
   linePieces,
   makeDriven,
@@ -90,9 +91,12 @@ function written(line: Extract<Statement, { type: "drive" }>, word: StickWord): 
 }
 
 function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; onOff: boolean }) {
-  const car = useMission((state) => state.robot?.document.drive.kind === "car");
+  const drive = useMission((state) => state.robot?.document.drive ?? null);
+  const car = drive !== null && driveKind(drive).steers;
+  // The left stick slides: then the arrow keys are the right one, which turns.
+  const slides = drive !== null && driveKind(drive).slides && line.mode === "two sticks";
   const mission = useMission((state) => state.mission);
-  useEffect(() => arrowsAreRightStick(line.mode === "tank"), [line.mode]);
+  useEffect(() => arrowsAreRightStick(line.mode === "tank" || slides), [line.mode, slides]);
   const shape: StickShape = {
     dead: written(line, "dead") ?? USUAL_SHAPE.dead,
     curve: written(line, "curve") ?? USUAL_SHAPE.curve,
@@ -131,7 +135,7 @@ function Sticks({ line, onOff }: { line: Extract<Statement, { type: "drive" }>; 
             )
           }
         />
-        <SquareChart mode={line.mode} shape={shape} car={car} />
+        <SquareChart mode={line.mode} shape={shape} of={car ? "axle" : slides ? "ways" : "wheels"} />
       </div>
       <dl className="sticksettings">
         {SETTINGS.filter(({ word }) => word !== "switching" || onOff).map(({ word, label, usual, unit }) => {

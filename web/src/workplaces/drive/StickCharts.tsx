@@ -27,6 +27,9 @@ function squareHands(mode: StickMode, across: number, forward: number): Handset 
   return { ...HANDSET_AT_REST, sticks };
 }
 
+/** What the square shows two values of: both wheels, a car's speed and axle, or ways ahead and aside. */
+export type SquareOf = "wheels" | "axle" | "ways";
+
 /** Where the live sticks are in that square. */
 function livePlace(mode: StickMode, { sticks }: Handset): readonly [across: number, forward: number] {
   if (mode === "tank") return [-sticks[0], sticks[2]];
@@ -132,18 +135,32 @@ export function ResponseChart({ mode, shape, drag, switching }: Props & { readon
   );
 }
 
-/** @param car - of a steered axle the lines are speed and the axle's angle */
-export function SquareChart({ mode, shape, car }: Omit<Props, "drag"> & { readonly car: boolean }) {
+const SQUARE_WORDS: Readonly<
+  Record<SquareOf, { readonly of: string; readonly two: readonly [string, string]; readonly after: string }>
+> = {
+  wheels: {
+    of: "speeds of the left and the right wheel, as lines of equal speed",
+    two: ["left", "right"],
+    after: " wheel",
+  },
+  axle: { of: "speed and the angle of the axle, as lines of equal value", two: ["speed", "axle"], after: "" },
+  ways: { of: "speeds ahead and to the left, as lines of equal speed", two: ["ahead", "aside"], after: "" },
+};
+
+export function SquareChart({ mode, shape, of }: Omit<Props, "drag"> & { readonly of: SquareOf }) {
   const dot = useRef<SVGCircleElement>(null);
   const { dead, curve, turning } = shape;
+  const words = SQUARE_WORDS[of];
   const lines = useMemo(() => {
     const value = (side: "left" | "right") =>
       Array.from({ length: GRID * GRID }, (_, i) => {
         const across = 1 - (2 * (i % GRID)) / (GRID - 1);
         const forward = 1 - (2 * Math.floor(i / GRID)) / (GRID - 1);
-        const wanted = mapSticks(squareHands(mode, across, forward), mode, { dead, curve, turning });
-        if (!car) return wanted[side];
-        return side === "left" ? (wanted.left + wanted.right) / 2 : wanted.steer;
+        const hands = of === "ways" ? squareHands("one stick", across, forward) : squareHands(mode, across, forward);
+        const wanted = mapSticks(hands, mode, { dead, curve, turning });
+        if (of === "wheels") return wanted[side];
+        if (side === "left") return (wanted.left + wanted.right) / 2;
+        return of === "axle" ? wanted.steer : wanted.aside;
       });
     const path = (side: "left" | "right") =>
       contours()
@@ -157,23 +174,15 @@ export function SquareChart({ mode, shape, car }: Omit<Props, "drag"> & { readon
         )
         .join("");
     return { left: path("left"), right: path("right") };
-  }, [mode, dead, curve, turning, car]);
+  }, [mode, dead, curve, turning, of]);
   useLive((hands) => {
-    const [across, forward] = livePlace(mode, hands);
+    const [across, forward] = livePlace(of === "ways" ? "one stick" : mode, hands);
     dot.current?.setAttribute("cx", String(x(-across)));
     dot.current?.setAttribute("cy", String(y(forward)));
   });
   return (
     <figure className="stickchart">
-      <svg
-        viewBox={`0 0 ${SIZE} ${SIZE}`}
-        role="img"
-        aria-label={
-          car
-            ? "Every place of the stick with the speed and the angle of the axle, as lines of equal value"
-            : "Every place of the stick with the speeds of the left and the right wheel, as lines of equal speed"
-        }
-      >
+      <svg viewBox={`0 0 ${SIZE} ${SIZE}`} role="img" aria-label={`Every place of the stick with the ${words.of}`}>
         <rect className="back" width={SIZE} height={SIZE} rx="6" />
         <path className="axis" d={`M0 ${SIZE / 2}H${SIZE}M${SIZE / 2} 0V${SIZE}`} />
         <path className="left" d={lines.left} />
@@ -181,10 +190,9 @@ export function SquareChart({ mode, shape, car }: Omit<Props, "drag"> & { readon
         <circle ref={dot} className="now" r="4.5" />
       </svg>
       <figcaption>
-        {mode === "tank" ? "left stick × right stick" : "stick"} →{" "}
-        <span className="leftword">{car ? "speed" : "left"}</span>,{" "}
-        <span className="rightword">{car ? "axle" : "right"}</span>
-        {car ? "" : " wheel"}
+        {mode === "tank" ? "left stick × right stick" : of === "ways" ? "left stick" : "stick"} →{" "}
+        <span className="leftword">{words.two[0]}</span>, <span className="rightword">{words.two[1]}</span>
+        {words.after}
       </figcaption>
     </figure>
   );

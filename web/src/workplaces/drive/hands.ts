@@ -91,10 +91,10 @@ let padIndex: number | null = null;
 let restAxes: number[] = [];
 let restButtons: boolean[] = [];
 /** The mixing in use decides what the arrow keys are. */
-let tank = false;
+let arrowsRight = false;
 
 export function arrowsAreRightStick(yes: boolean): void {
-  tank = yes;
+  arrowsRight = yes;
 }
 
 export const KEY_BUTTONS: Readonly<Record<string, number>> = {
@@ -140,7 +140,7 @@ function fromKeys(): Handset {
   for (const [code, button] of Object.entries(KEY_BUTTONS)) if (keys.has(code)) buttons |= 1 << button;
   const forward = tidy(w + up);
   const across = tidy(a + left);
-  const sticks: Handset["sticks"] = tank ? [w, a, up, left] : [forward, across, 0, across];
+  const sticks: Handset["sticks"] = arrowsRight ? [w, a, up, left] : [forward, across, 0, across];
   return { sticks, levels: [Number(keys.has("ShiftLeft")), Number(keys.has("KeyF")), 0, 0], buttons };
 }
 

@@ -1,5 +1,6 @@
 // What becomes of a drive: steps that go where it went, and the same drive again with nobody looking.
 import {
+  driveKind,
   drivenByItself,
   type FitTolerance,
   type FittedDrive,
@@ -69,7 +70,10 @@ export function fitShown(tolerance: FitTolerance = get().tolerance): void {
     return set({ tolerance, fitted: null, blind: null });
   }
   const cut = (id: string) => (traceColumn(run.trace, id) ?? new Float32Array(0)).slice(rows.from, rows.to + 1);
-  const fitted = fitSteps({ x: cut("x"), y: cut("y"), heading: cut("heading"), tickSec: TICK_SEC }, tolerance);
+  const drive = useMission.getState().robot?.document.drive;
+  const slides = drive !== undefined && driveKind(drive).slides;
+  const way = { x: cut("x"), y: cut("y"), heading: cut("heading"), tickSec: TICK_SEC, slides };
+  const fitted = fitSteps(way, tolerance);
   set({ tolerance, fitted, blind: null });
   const none = fitted.steps.length === 0;
   useMission.setState({ ways: none ? [] : [{ x: fitted.x, y: fitted.y, look: "steps" }] });

@@ -201,7 +201,7 @@ function Tails({ done }: { done: () => void }) {
           {form}
         </Act>
       ))}
-      {statement.type === "go" && statement.distance && (
+      {(statement.type === "go" || statement.type === "slide") && statement.distance && (
         <Act
           onClick={() => {
             if (statement.distance)

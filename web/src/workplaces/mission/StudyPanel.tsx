@@ -119,6 +119,8 @@ function Figures({ study }: { study: Study }) {
 
 const WIDE = 330;
 const HIGH = 92;
+/** Room at both ends for half of a tick's label, px. */
+const EDGE = 22;
 
 /** A histogram of how long the runs took; those that failed stand on top in rust, hatched by their place. */
 function Durations({ digests }: { digests: readonly RunDigest[] }) {
@@ -137,7 +139,7 @@ function Durations({ digests }: { digests: readonly RunDigest[] }) {
   const high = bins.at(-1)?.to ?? 1;
   useEffect(() => {
     if (!svg.current) return;
-    const x = scaleLinear([low, high], [8, WIDE - 8]);
+    const x = scaleLinear([low, high], [EDGE, WIDE - EDGE]);
     const axis = select(svg.current).select<SVGGElement>("g.time");
     axis.call(
       axisBottom(x)
@@ -147,7 +149,7 @@ function Durations({ digests }: { digests: readonly RunDigest[] }) {
     );
     plainAxis(axis);
   }, [low, high]);
-  const x = scaleLinear([low, high], [8, WIDE - 8]);
+  const x = scaleLinear([low, high], [EDGE, WIDE - EDGE]);
   const y = scaleLinear([0, max(bins, (bin) => bin.count) ?? 1], [HIGH - 20, 4]);
   return (
     <section aria-label="How long they took">

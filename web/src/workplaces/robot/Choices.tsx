@@ -3,13 +3,16 @@
 import {
   BOARDS,
   boardProfile,
+  DRIVE_KINDS,
   drawnKnown,
+  driveKind,
   type Robot,
   type RobotPart,
   type Stage,
   setAttachmentKind,
   setDriveKind,
   setPartValue,
+  type Wheel,
   withBoard,
 } from "@giddy-pebble/core";
 import Checkbox from "@mui/material/Checkbox";
@@ -18,7 +21,6 @@ import { Pick } from "../../shared/controls.js";
 import { Stages } from "./Stages.js";
 import { useRobot } from "./state.js";
 import { change } from "./store.js";
-import { DRIVE_WORDS } from "./words.js";
 
 interface Option {
   readonly value: string;
@@ -93,11 +95,18 @@ export function Choices({ part }: { part: RobotPart }) {
             ]}
             onChange={(next) => set("drivenBy", next === "" ? null : next, "what drives it")}
           />
-          {robot.drive.kind === "car" && (
+          {driveKind(robot.drive).steers && (
             <Switch
               label="Steered"
               value={value.steered === true}
               onChange={(next) => set("steered", next, "steering")}
+            />
+          )}
+          {(driveKind(robot.drive).slides || value.rollers !== null) && (
+            <Switch
+              label="Rollers round its rim"
+              value={value.rollers !== null}
+              onChange={(next) => set("rollers", next ? rollersFor(robot, value as unknown as Wheel) : null, "rollers")}
             />
           )}
           {value.drivenBy !== null && <Stages part={part} stages={value.stages as readonly Stage[]} />}
@@ -223,6 +232,11 @@ export function Choices({ part }: { part: RobotPart }) {
   );
 }
 
+/** Rollers as they must lie where a wheel stands; at 45 deg on drives that have none of their own. */
+function rollersFor(robot: Robot, wheel: Wheel): Wheel["rollers"] {
+  return driveKind(robot.drive).wheelFor(wheel).rollers ?? { axleRad: Math.PI / 4, friction: 0.02 };
+}
+
 function DriveChoices({ robot }: { robot: Robot }) {
   const { drive } = robot;
   const set = (path: string, value: unknown, label: string) => change(setPartValue(robot, "drive", path, value), label);
@@ -231,7 +245,7 @@ function DriveChoices({ robot }: { robot: Robot }) {
       <Choice
         label="Kind"
         value={drive.kind}
-        options={Object.entries(DRIVE_WORDS).map(([value, words]) => ({ value, words }))}
+        options={DRIVE_KINDS.map((kind) => ({ value: kind, words: driveKind({ kind }).words.choice }))}
         onChange={(next) => change(setDriveKind(robot, next as Robot["drive"]["kind"]), "kind of drive")}
       />
       <Switch
@@ -239,7 +253,7 @@ function DriveChoices({ robot }: { robot: Robot }) {
         value={drive.speedAtPower !== null}
         onChange={(next) => set("speedAtPower", next ? guessedSpeedAtPower(robot) : null, "driving by time")}
       />
-      {drive.kind === "car" && (
+      {"steering" in drive && (
         <>
           <Choice
             label="Driven axle"

@@ -7,6 +7,8 @@ import {
   movePart,
   type Robot,
   type RobotPart,
+  type Sensor,
+  sensorKind,
   setPartValue,
   shownQuantity,
   snapPlace,
@@ -319,7 +321,8 @@ function nameStyle(part: RobotPart, x: number, y: number, scale: number): React.
   if (part.kind === "eye")
     return { left: x + 40 * scale * Math.cos(aimRad), top: y - 8 - 40 * scale * Math.sin(aimRad) };
   // Whiskers and the like at an angle: the name goes outwards, beyond them.
-  if (part.kind === "bumper" && Math.abs(aimRad) > 0.1)
+  const barred = part.group === "sensors" && sensorKind(part.value as Sensor).bar !== undefined;
+  if (barred && Math.abs(aimRad) > 0.1)
     return { left: x + 34, top: y - 8 - Math.sign(aimRad) * 22 * Math.min(1.6, scale) };
   // Between its jaws there is room.
   if ((part.value as { kind?: string }).kind === "gripper") {
@@ -330,7 +333,7 @@ function nameStyle(part: RobotPart, x: number, y: number, scale: number): React.
     };
   }
   if (part.kind === "near") return { left: x - 44, top: y - 8 };
-  if (part.kind === "bumper") return { left: x + 4, top: y - (widthM * 500 + 4) * scale * Math.cos(aimRad) - 14 };
+  if (barred) return { left: x + 4, top: y - (widthM * 500 + 4) * scale * Math.cos(aimRad) - 14 };
   if (part.kind === "floor") return { left: x - 26, top: y + 20 * scale };
   return { left: x, top: y + (part.kind === "attachment" ? 10 : 15) * Math.min(1.6, scale) };
 }

@@ -1,6 +1,6 @@
 // The parts of the plan as SVG, in millimetres, forward to the right and left up.
 import type { Attachment, Robot, Sensor, Wheel } from "@giddy-pebble/core";
-import { floorOffsets } from "@giddy-pebble/core";
+import { sensorKind } from "@giddy-pebble/core";
 
 const mm = (metres: number) => metres * 1000;
 const deg = (rad: number) => (rad * 180) / Math.PI;
@@ -9,12 +9,25 @@ export function points(outline: readonly (readonly [number, number])[]): string 
   return outline.map(([x, y]) => `${mm(x)},${-mm(y)}`).join(" ");
 }
 
+/**
+ * Half of a roller as it is seen from above, mm: along and to the right. The rollers on top lie the other way than those
+ * on the floor.
+ */
+function rollerStroke(axleRad: number, halfWidth: number, half: number): readonly [along: number, right: number] {
+  if (Math.abs(axleRad) < 0.05) return [half, 0];
+  const reach = Math.min(halfWidth / Math.abs(Math.sin(axleRad)), 1.6 * halfWidth);
+  return [reach * Math.cos(axleRad) * Math.sign(axleRad), reach * Math.abs(Math.sin(axleRad))];
+}
+
 export function WheelShape({ wheel, steerRad }: { wheel: Wheel; steerRad: number }) {
   const length = mm(wheel.diameterM);
   const width = mm(wheel.widthM);
   const treads = Array.from({ length: 7 }, (_, i) => -length / 2 + ((i + 1) * length) / 8);
+  const stroke = wheel.rollers
+    ? rollerStroke(wheel.rollers.axleRad, width / 2 - 1.5, length / 18)
+    : ([0, width / 2 - 1.5] as const);
   return (
-    <g transform={`rotate(${-deg(wheel.steered ? steerRad : 0)})`}>
+    <g transform={`rotate(${-deg(wheel.aimRad + (wheel.steered ? steerRad : 0))})`}>
       <rect
         x={-length / 2}
         y={-width / 2}
@@ -24,7 +37,14 @@ export function WheelShape({ wheel, steerRad }: { wheel: Wheel; steerRad: number
         className="wheel"
       />
       {treads.map((x) => (
-        <line key={x} x1={x} x2={x} y1={-width / 2 + 1.5} y2={width / 2 - 1.5} className="tread" />
+        <line
+          key={x}
+          x1={x - stroke[0]}
+          x2={x + stroke[0]}
+          y1={-stroke[1]}
+          y2={stroke[1]}
+          className={wheel.rollers ? "tread roller" : "tread"}
+        />
       ))}
     </g>
   );
@@ -62,81 +82,13 @@ export function AttachmentShape({ part }: { part: Attachment }) {
 }
 
 export function SensorShape({ sensor }: { sensor: Sensor }) {
-  const turn = `rotate(${-deg(sensor.aimRad)})`;
-  switch (sensor.kind) {
-    case "eye": {
-      const half = Math.min(1.2, sensor.coneRad / 2);
-      const reach = 64;
-      const x = reach * Math.cos(half);
-      const y = reach * Math.sin(half);
-      return (
-        <g transform={turn}>
-          <path d={`M6 0 L${6 + x} ${-y} A${reach} ${reach} 0 0 1 ${6 + x} ${y} Z`} className="beam" />
-          <rect x={-6} y={-13} width={12} height={26} rx={2.5} className="eye" />
-          {sensor.head !== null && <circle r={17} className="head" />}
-        </g>
-      );
-    }
-    case "near":
-      return (
-        <g transform={turn}>
-          <path
-            d={`M4 0 L${4 + mm(sensor.thresholdM.value) * 0.5} -7 L${4 + mm(sensor.thresholdM.value) * 0.5} 7 Z`}
-            className="beam"
-          />
-          <rect x={-5} y={-6} width={10} height={12} rx={2} className="eye" />
-        </g>
-      );
-    case "bumper":
-      return (
-        <g transform={turn}>
-          <rect x={-4} y={-mm(sensor.widthM) / 2} width={4} height={mm(sensor.widthM)} rx={2} className="bumper" />
-          <line x1={-4} x2={-12} y1={-mm(sensor.widthM) / 4} y2={-mm(sensor.widthM) / 4} className="bracket" />
-          <line x1={-4} x2={-12} y1={mm(sensor.widthM) / 4} y2={mm(sensor.widthM) / 4} className="bracket" />
-        </g>
-      );
-    case "floor":
-      return (
-        <g>
-          {floorOffsets(sensor.layout, sensor.count, sensor.spacingM).map((y) => (
-            <circle key={y} cy={-mm(y)} r={Math.max(2.5, mm(sensor.spotM) / 2)} className="floorspot" />
-          ))}
-        </g>
-      );
-    case "tag":
-      return (
-        <g transform={turn}>
-          <path d="M5 0 L17 -4 L17 4 Z" className="beam" />
-          <rect x={-5} y={-5} width={10} height={10} rx={5} className="eye" />
-        </g>
-      );
-    case "gyro":
-      return (
-        <g>
-          <rect x={-7} y={-7} width={14} height={14} rx={3} className="gyro" />
-          <path d="M-3.500 1.500A3.800 3.800 0 1 1 3.500 1.500" className="gyromark" />
-        </g>
-      );
-    case "tilt":
-      return (
-        <g>
-          <rect x={-7} y={-7} width={14} height={14} rx={3} className="gyro" />
-          <path d="M-4 3L4 3L4 -3Z" className="gyromark" />
-        </g>
-      );
-    case "potentiometer":
-      return (
-        <g>
-          <circle r={6} className="gyro" />
-          <line x2={4} y2={-4} className="gyromark" />
-        </g>
-      );
-    case "button":
-      return (
-        <g>
-          <circle r={6} className="gyro" />
-          <circle r={2.5} className="floorspot" />
-        </g>
-      );
-  }
+  return (
+    <g transform={`rotate(${-deg(sensor.aimRad)})`}>
+      {sensorKind(sensor)
+        .drawing(sensor)
+        .map(({ path, look }) => (
+          <path key={path} d={path} className={look} />
+        ))}
+    </g>
+  );
 }

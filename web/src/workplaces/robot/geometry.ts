@@ -1,5 +1,5 @@
 // From the robot's frame to the drawing: plan (from above, forward to the right) and side (from its right).
-import type { Robot } from "@giddy-pebble/core";
+import { type Robot, wheelOutline } from "@giddy-pebble/core";
 
 /** Millimetres shown: the drawing's window. */
 export interface DrawingWindow {
@@ -23,10 +23,7 @@ export function planWindow(robot: Robot, narrow = false): DrawingWindow {
     ys.push(Math.max(-2, Math.min(2, y)));
   };
   for (const [x, y] of robot.chassis.outlineM) add(x, y);
-  for (const wheel of robot.wheels) {
-    add(wheel.xM - wheel.diameterM / 2, wheel.yM + wheel.widthM / 2);
-    add(wheel.xM + wheel.diameterM / 2, wheel.yM - wheel.widthM / 2);
-  }
+  for (const [x, y] of robot.wheels.flatMap(wheelOutline)) add(x, y);
   for (const part of [...robot.sensors, ...robot.attachments]) add(part.xM, part.yM);
   for (const part of robot.attachments)
     add(part.xM + Math.cos(part.aimRad) * part.lengthM, part.yM + Math.sin(part.aimRad) * part.lengthM);

@@ -1,5 +1,5 @@
 // Parts in people's words.
-import { boardProfile, type Robot, type RobotPart, shownQuantity } from "@giddy-pebble/core";
+import { boardProfile, driveKind, type Robot, type RobotPart, shownQuantity } from "@giddy-pebble/core";
 
 const MM = { unit: "mm", perSi: 1000, digits: 0 };
 
@@ -11,12 +11,6 @@ export const GROUPS: readonly (readonly [RobotPart["group"], string])[] = [
   ["sensors", "Sensors"],
   ["power", "Board and power"],
 ];
-
-export const DRIVE_WORDS: Readonly<Record<Robot["drive"]["kind"], string>> = {
-  "two-wheel": "two wheels",
-  "four-wheel": "four wheels, tied pairs",
-  car: "car type",
-};
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   chassis: "Chassis",
@@ -50,7 +44,7 @@ export function partFact(robot: Robot, part: RobotPart): string {
     case "chassis":
       return shownQuantity(robot.chassis.massKg, { unit: "kg", perSi: 1, digits: 2 });
     case "drive":
-      return { "two-wheel": "2 wheels", "four-wheel": "4 wheels", car: "car type" }[robot.drive.kind];
+      return driveKind(robot.drive).words.short;
     case "wheel": {
       const wheel = robot.wheels.find((candidate) => candidate.name === part.ref);
       return wheel ? mm(wheel.diameterM) : "";

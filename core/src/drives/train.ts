@@ -1,5 +1,18 @@
 // From a wheel back to the motor that turns it: through gears, belts, chains, and other wheels it is tied to.
-import type { Motor, Robot, Stage, Wheel } from "./schema.js";
+import { cos, sin } from "../math/trig.js";
+import type { Motor, Stage, Wheel } from "./parts.js";
+
+/** Parts that roll, and what turns them. */
+export interface Rolling {
+  readonly wheels: readonly Wheel[];
+  readonly motors: readonly Motor[];
+}
+
+/** A wheel with the motor that turns it. */
+export interface Lead {
+  readonly wheel: Wheel;
+  readonly motor: Motor;
+}
 
 export interface Train {
   /** Turns of the motor's output shaft for one turn of the wheel, > 0. */
@@ -41,7 +54,7 @@ export function stagesTrain(stages: readonly Stage[]): Train {
 }
 
 /** Where a wheel's turning comes from. */
-export function sourceOf(robot: Robot, wheel: Wheel): Source {
+export function sourceOf(robot: Rolling, wheel: Wheel): Source {
   const stages: Stage[] = [...wheel.stages];
   const names = [wheel.name];
   let from = wheel.drivenBy;
@@ -60,10 +73,20 @@ export function sourceOf(robot: Robot, wheel: Wheel): Source {
 }
 
 /** The train of a wheel that a motor drives. @throws RangeError for any other wheel */
-export function gearTrain(robot: Robot, wheel: Wheel): Train {
+export function gearTrain(robot: Rolling, wheel: Wheel): Train {
   const source = sourceOf(robot, wheel);
   if (source.is !== "motor") throw new RangeError(`wheel "${wheel.name}" is not driven by a motor`);
   return source.train;
+}
+
+/** Wheels that a motor turns, itself or through others. */
+export function drivenWheels(robot: Rolling): Wheel[] {
+  return robot.wheels.filter((wheel) => sourceOf(robot, wheel).is === "motor");
+}
+
+/** Whether the robot's middle lies on the left of a wheel that looks where it rolls. */
+export function isOnRight({ side, xM, yM, aimRad }: Wheel): boolean {
+  return aimRad === 0 ? side === "right" : yM * cos(aimRad) - xM * sin(aimRad) < 0;
 }
 
 /**
@@ -71,42 +94,13 @@ export function gearTrain(robot: Robot, wheel: Wheel): Train {
  * left round: on the left, pointing out, that is forward; on the right it is back. Pointing in, and every pair of
  * gears, turn it about; belts and chains do not.
  */
-export function needsReversing(robot: Robot, { wheel, motor }: { wheel: Wheel; motor: Motor }): boolean {
+export function needsReversing(robot: Rolling, { wheel, motor }: Lead): boolean {
   const inward = motor.shaft === "inward";
-  return (wheel.side === "right") !== (inward !== gearTrain(robot, wheel).flips);
-}
-
-/** The wheel and motor that lead a side. The one motor of a car type is taken to sit on its left. */
-function leadOf(robot: Robot, side: "left" | "right"): { wheel: Wheel; motor: Motor } | undefined {
-  return leadWheel(robot, robot.drive.kind === "car" ? "left" : side) ?? undefined;
-}
-
-/** 1 where a motor's positive voltage rolls a side forward as it is mounted, -1 where backwards; 1 without a motor. */
-export function mountSign(robot: Robot, side: "left" | "right"): 1 | -1 {
-  const lead = leadOf(robot, side);
-  return lead && needsReversing(robot, lead) ? -1 : 1;
-}
-
-/** 1 where the board gives a side's motor what the program says, -1 where it turns it about. */
-export function boardSign(robot: Robot, side: "left" | "right"): 1 | -1 {
-  return leadOf(robot, side)?.motor.reversed ? -1 : 1;
-}
-
-/** The wheel and motor of each side that drives; of a car type the one of its left. */
-export function leads(robot: Robot): { wheel: Wheel; motor: Motor }[] {
-  const sides = robot.drive.kind === "car" ? (["left"] as const) : (["left", "right"] as const);
-  return sides.flatMap((side) => leadWheel(robot, side) ?? []);
-}
-
-/** Motors that would turn their wheel backwards as they are mounted. */
-export function backwardsMotors(robot: Robot): Motor[] {
-  return leads(robot)
-    .filter((lead) => lead.motor.reversed !== needsReversing(robot, lead))
-    .map(({ motor }) => motor);
+  return isOnRight(wheel) !== (inward !== gearTrain(robot, wheel).flips);
 }
 
 /** The wheel that stands for a side: the first one driven there, one turned by a motor itself before tied ones. */
-export function leadWheel(robot: Robot, side: "left" | "right"): { wheel: Wheel; motor: Motor } | null {
+export function leadWheel(robot: Rolling, side: "left" | "right"): Lead | null {
   const found = robot.wheels.flatMap((wheel) => {
     const source = wheel.side === side ? sourceOf(robot, wheel) : null;
     return source?.is === "motor" ? [{ wheel, motor: source.motor }] : [];

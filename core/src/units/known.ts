@@ -1,6 +1,6 @@
 // A known: a calibratable number with how sure we are of it and where it came from.
 import { z } from "zod";
-import { RANGES } from "../units/ranges.js";
+import { RANGES } from "./ranges.js";
 
 const finite = z
   .number({ error: "must be a number" })
@@ -41,6 +41,11 @@ export function inForce(known: Known, drawn: number, assumedShare: number): InFo
   const value = known.source === "drawing" ? drawn : known.value;
   const magnitude = value < 0 ? -value : value;
   return { value, standardError: known.standardError ?? magnitude * assumedShare };
+}
+
+/** Value of a known that no drawing gives; null while nobody measured or typed it. */
+export function foundValue(known: Known | null): number | null {
+  return known === null || known.source === "drawing" ? null : known.value;
 }
 
 /** A known nobody measured yet. */
