@@ -126,7 +126,8 @@ export class Brain implements Machine {
   private readonly orders = new Map<string, PartOrder | null>();
   private motion: Motion | null = null;
   private readonly passes = new Map<string, number>();
-  private readonly movingParts = new Map<string, PartMotion>();
+  /** By what moves them, each with the part that was named: angles are that part's. */
+  private readonly movingParts = new Map<string, { readonly motion: PartMotion; readonly part: FeltPart }>();
   /** What `reset` made zero: place, way and heading of the robot, heading of the gyro. */
   private readonly zero = { xM: 0, yM: 0, travelM: 0, asideM: 0, headingRad: 0, gyroRad: 0 };
   private notesDropped = 0;
@@ -225,7 +226,7 @@ export class Brain implements Machine {
   }
 
   movePart(name: string, motion: PartMotion): void {
-    this.movingParts.set(moverOf(this.robot, name), motion);
+    this.movingParts.set(moverOf(this.robot, name), { motion, part: this.felt(name) });
   }
 
   /** Somebody can drive. */
@@ -324,7 +325,7 @@ export class Brain implements Machine {
     if (this.end) this.motion = null;
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);
     else if (this.end && this.drive.mode === "drive") this.drive.release("brake");
-    for (const [name, motion] of this.movingParts) motion.tick(this.felt(name), TICK_SEC);
+    for (const { motion, part } of this.movingParts.values()) motion.tick(part, TICK_SEC);
     this.command();
     if (this.end) {
       this.movingParts.clear();

@@ -177,6 +177,23 @@ describe("an arm whose angle a potentiometer tells", () => {
   });
 });
 
+describe("an arm behind gears", () => {
+  test.each([3, 0.5])("moves to its own angle, whatever its motor turns: %s turns for one", (ratio) => {
+    const robot = drizzle((body) => {
+      const arm = body.attachments.find(({ drivenBy }) => drivenBy === "arm");
+      if (arm) arm.stages = [{ driverTeeth: 12, drivenTeeth: 12 * ratio, efficiency: 0.95 }];
+    });
+    const lever = robot.attachments.find(({ drivenBy }) => drivenBy === "arm")?.name ?? "";
+    const steps = `move ${lever} to 40 deg\nnote to = ${lever}.angle / 1 deg\nnote motor = arm.angle / 1 deg\nmove ${lever} by -15 deg\nnote by = ${lever}.angle / 1 deg`;
+    const { notes, reason } = runSteps(steps, { robot, ideal: true }).summary;
+    expect(reason).toBe("");
+    const [to, motor, by] = notes.map(({ value }) => value as number) as [number, number, number];
+    expect(Math.abs(to - 40)).toBeLessThan(2);
+    expect(motor / to).toBeCloseTo(ratio, 6);
+    expect(Math.abs(by - 25)).toBeLessThan(2);
+  });
+});
+
 describe("stopping", () => {
   test("the step stop and the tail then stop come to rest alike", () => {
     const rest = (steps: string) => runSteps(steps).summary.end.xM;

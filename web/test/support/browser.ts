@@ -28,6 +28,8 @@ export async function launchBrowser(): Promise<TestBrowser> {
     async newPage() {
       const page = await browser.newPage();
       await page.setViewport({ width: 1280, height: 800 });
+      // What is pressed may be drawn anew while it is being pressed: a person presses what stands there then.
+      page.click = (selector, options) => page.locator(selector).click(options);
       page.on("pageerror", (error) =>
         troubles.push(`page error: ${error instanceof Error ? error.message : String(error)}`),
       );

@@ -53,8 +53,7 @@ export function took(page: Page): Promise<string[]> {
 
 /** Presses the button with this name. */
 export async function press(page: Page, name: string): Promise<void> {
-  const button = await page.waitForSelector(`::-p-aria([name="${name}"][role="button"])`);
-  await button?.click();
+  await page.locator(`::-p-aria([name="${name}"][role="button"])`).click();
 }
 
 export async function quickAdd(page: Page, words: string): Promise<void> {
