@@ -4,6 +4,7 @@
 export const CORE_VERSION = "0.2.0";
 
 export type { Remembered, RememberedValue } from "./brain/brain.js";
+export { type Commands, type RawSenses, restingCommands } from "./brain/raw.js";
 export { checkMission } from "./cairn/checker.js";
 export type { Collections } from "./cairn/collections.js";
 export { type Completion, type CompletionNames, completeStep } from "./cairn/complete.js";
@@ -86,6 +87,9 @@ export { DRIVE_KINDS, type Drive, driveKind } from "./drives/kinds.js";
 export { wheelOutline } from "./drives/outline.js";
 export type { Stage, Wheel } from "./drives/parts.js";
 export { leadWheel } from "./drives/train.js";
+export { type BoardRobot, boardRobot } from "./emit/boardRobot.js";
+export { type BoardStep, cppMission, type WrittenMission } from "./emit/cppMission.js";
+export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";
 export { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "./field/colours.js";
 export { compareFields } from "./field/compare.js";

@@ -28,7 +28,7 @@ function newestBelow(folder) {
 /** Whether a source is newer than the last build, or a part of the build is missing. @param {string} root */
 export function needsBuild(root) {
   const newest = Math.max(
-    ...["core", "cli", "device", "web"].map((name) => newestBelow(path.join(root, name))),
+    ...["core", "boards", "cli", "device", "web"].map((name) => newestBelow(path.join(root, name))),
     statSync(path.join(root, "package-lock.json")).mtimeMs,
   );
   const stamp = path.join(root, STAMP);

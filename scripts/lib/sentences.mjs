@@ -4,7 +4,7 @@ import path from "node:path";
 import ts from "typescript";
 
 /** Each has its own list of sentences. */
-export const PACKAGES = ["core", "device", "cli", "web"];
+export const PACKAGES = ["core", "device", "boards", "cli", "web"];
 /** Talk with the database, not with a person. */
 const NOT_READ = /server\/repositories/;
 /** Attributes that are not read by anybody. */

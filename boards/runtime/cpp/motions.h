@@ -47,7 +47,6 @@ struct Piece {
   real x, y, c, s, length, curve;
 };
 struct PathRoom {
-  Along turn;
   bool (*turnTick)();
   Profile profile;
   Piece *pieces;
@@ -59,15 +58,18 @@ struct PathRoom {
 /** What the mission gives paths: room for so many pieces. */
 extern Piece pathPieces[];
 
-union MotionRoom {
+struct MotionRoom {
   MotionRoom() {}
+  /** Beside the others: a path turns before it drives. */
   Along along;
-  RollRoom roll;
-  TimedRoom timed;
-  HandRoom hand;
-  LineRoom line;
-  WallRoom wall;
-  PathRoom path;
+  union {
+    RollRoom roll;
+    TimedRoom timed;
+    HandRoom hand;
+    LineRoom line;
+    WallRoom wall;
+    PathRoom path;
+  };
 };
 extern MotionRoom room;
 

@@ -135,26 +135,10 @@ static bool turnTo(real wanted) {
   const real angle = wrap(wanted - drive.heading);
   if (size(angle) < TURNS_FROM / 5) return false;
   Order order = turn(angle, About::middle, true, Options{robot::TURN_RATE, robot::TURN_RAMP, m.options.duty, false});
-  const PathRoom kept = m;
   turnBy(order, size(angle), 0);
-  const Along made = room.along;
-  bool (*tick)() = moving.tick;
-  m = kept;
-  m.turn = made;
-  m.turnTick = tick;
+  m.turnTick = moving.tick;
   moving.tick = tickPath;
   return true;
-}
-
-/** The turn has the room of its own kind while it is ticked. */
-static bool tickTurning() {
-  const PathRoom kept = m;
-  room.along = kept.turn;
-  const bool there = kept.turnTick();
-  const Along now = room.along;
-  m = kept;
-  m.turn = now;
-  return there;
 }
 
 static bool beginStage() {
@@ -180,7 +164,7 @@ static bool tickPath() {
         continue;
       }
     }
-    if (!(m.stage == PURSUE ? tickPursuit() : tickTurning())) return false;
+    if (!(m.stage == PURSUE ? tickPursuit() : m.turnTick())) return false;
     m.stage += 1;
     m.begun = false;
     if (m.stage == OVER || (m.stage == FACE_END && isnan(m.facing))) {

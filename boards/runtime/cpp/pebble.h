@@ -15,10 +15,12 @@ typedef float real;
 #ifdef __AVR__
 #include <avr/pgmspace.h>
 #define FLASH PROGMEM
+#define WORDS(words) PSTR(words)
 inline real flash(const real &x) { return pgm_read_float(&x); }
 inline uint8_t flash(const uint8_t &x) { return pgm_read_byte(&x); }
 #else
 #define FLASH
+#define WORDS(words) words
 template <typename T> inline T flash(const T &x) { return x; }
 #endif
 
@@ -33,6 +35,7 @@ constexpr real WHOLE_TURN = 6.28318530717959;
 inline real least(real a, real b) { return a < b ? a : b; }
 inline real most(real a, real b) { return a > b ? a : b; }
 inline real size(real x) { return x < 0 ? -x : x; }
+inline real signOf(real x) { return x > 0 ? 1 : x < 0 ? -1 : 0; }
 /** A value held between -most and most. */
 inline real clamp(real x, real limit) { return x > limit ? limit : x < -limit ? -limit : x; }
 inline real between(real x, real low, real high) { return x < low ? low : x > high ? high : x; }
@@ -255,7 +258,6 @@ struct PartSheet {
   /** Turns of the mover for one turn of the part. */
   real ratio;
   real topRate, low, high;
-  real countsPerTurn;
   /** Number of the sensor's value that tells its angle, or 255, and its turns for one of the part's. */
   uint8_t potentiometer;
   real potentiometerRatio;
@@ -273,6 +275,7 @@ void partZero(uint8_t part);
 void partPower(uint8_t part, Mode mode, real duty);
 void partsFollow();
 void partsTick();
+void motorPower(uint8_t part, Mode mode, real duty);
 void partsStop();
 void resetRobot();
 void resetGyro();
@@ -349,7 +352,8 @@ struct Guard {
   Saved saved;
   // What it put aside of calls and guards above it, values and counters.
   Frame *savedFrames;
-  uint8_t guardsAside;
+  /** How many guards of its task had been put aside when it fired. */
+  uint8_t aside;
   real *savedValues;
 };
 
@@ -364,7 +368,7 @@ struct Task {
   Frame *frames;
   Guard **guards;
   Every *everies;
-  uint8_t frameCount, guardCount, everyCount;
+  uint8_t frameCount, guardCount, everyCount, aside;
   /** Values of routines that run in it, and whose they are where it is a branch. */
   real *values;
   Task **valuesOf;
@@ -425,7 +429,9 @@ inline int32_t clockOf(const Task &t) { return int32_t(tick) - t.lostTicks; }
 bool grew(Task &t, uint8_t counter, uint8_t slot);
 bool grewAnew(Task &t, uint8_t counter, uint8_t slot);
 bool held(Task &t, uint8_t counter, bool now, real seconds);
+/** A signal was sent and is not heard yet; and that it is heard now. */
 bool heard(Task &t, uint8_t signal);
+void hears(Task &t, uint8_t signal);
 inline bool within(real x, real a, real b) { return a <= b ? x >= a && x <= b : x >= b && x <= a; }
 real divided(real a, real b);
 real raised(real base, int16_t times);
@@ -512,6 +518,11 @@ bool listEach(const List &list, real pass, real &value);
 void lineBegin();
 void lineText(const char *words);
 void lineNumber(real value, uint8_t places);
+/** A truth, a colour, or a text that was kept in a value. */
+void lineTruth(real value);
+void lineColour(real value);
+void lineKept(real value);
+extern const char *const TEXTS[];
 void lineSay(uint8_t kind);
 
 // ---------------------------------------------------------------------------------------------------------------
@@ -577,6 +588,19 @@ bool partSettled(uint8_t part);
 real partEyeAge(uint8_t part);
 void partFound(uint8_t part, real nearest, real clearest);
 uint8_t moverOf(uint8_t part);
+/** Names a plate by its light; made for a robot by its board file. */
+typedef real (*Naming)(real red, real green, real blue, bool &sure);
+struct Colour {
+  uint8_t index;
+  real l, a, b;
+};
+real nameColour(const Colour *known, uint8_t count, real red, real green, real blue, bool &sure);
+void asDelivered(uint8_t sensor, uint8_t from, uint8_t slot, uint8_t count);
+void buttonReads(uint8_t sensor, uint8_t from, uint8_t slot);
+void eyeReads(uint8_t sensor, uint8_t from, uint8_t slot, real offset, real far);
+void floorReads(uint8_t sensor, uint8_t from, uint8_t slot, uint8_t spots, real dark, real fully, real crossing);
+void tagReads(uint8_t sensor, uint8_t from, uint8_t slot, Naming name);
+/** Made for a robot: what each of its sensors reads. */
 void perceive();
 void placeReadings();
 void headingNow(real &gyroHeading, real &gyroRate);

@@ -80,7 +80,10 @@ export interface ColourReference {
   readonly lab: Lab;
 }
 
-const PRINTED: readonly ColourReference[] = REFERENCES.map((hex, index) => ({ index, lab: labOf(linearRgb(hex)) }));
+export const PRINTED_COLOURS: readonly ColourReference[] = REFERENCES.map((hex, index) => ({
+  index,
+  lab: labOf(linearRgb(hex)),
+}));
 
 /** Distance of two colours, CIE 1976. */
 export function labDistance(a: Lab, b: Lab): number {
@@ -96,7 +99,7 @@ interface ColourGuess {
 }
 
 /** Nearest of some references by distance in Lab. @param references - at least one; those of the printed colours unless given */
-export function nameColour(rgb: LinearRgb, references: readonly ColourReference[] = PRINTED): ColourGuess {
+export function nameColour(rgb: LinearRgb, references: readonly ColourReference[] = PRINTED_COLOURS): ColourGuess {
   const lab = labOf(rgb);
   let index = 0;
   let best = Number.POSITIVE_INFINITY;

@@ -394,7 +394,7 @@ function middleOfLargest(values: readonly number[]): number {
 /** Starts measuring for `last`; the last three counters of a task are kept for this. */
 export function openLast(task: Task): void {
   const { drive } = task.machine;
-  task.counters[task.counters.length - 3] = drive.travelM;
+  task.counters[task.counters.length - 3] = drive.wayM;
   task.counters[task.counters.length - 2] = drive.headingRad;
   task.counters[task.counters.length - 1] = clockOf(task);
 }

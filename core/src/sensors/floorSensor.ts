@@ -11,9 +11,9 @@ const REFERENCE_HEIGHT_M = 0.008;
  * Light below this share of the threshold means that a spot sees nothing but line. A pair astride a line has half of it
  * under each spot, which is about as light as the threshold itself: that is no crossing.
  */
-const FULLY_DARK = 0.6;
+export const FULLY_DARK = 0.6;
 /** Spots of a row that must be dark at once for a crossing, as a share of the row. */
-const CROSSING_SHARE = 0.7;
+export const CROSSING_SHARE = 0.7;
 
 interface FloorTruth {
   readonly xM: number;

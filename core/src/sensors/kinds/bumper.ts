@@ -46,6 +46,7 @@ export const bumper: SensorKind<z.infer<typeof schema>> & { readonly schema: typ
   slots: () => 1,
   readings: () => [["pressed", "truth"]],
   perceive: asDelivered(1),
+  boardReads: () => ({ how: "delivered", count: 1 }),
   simulate({ name, forceN, bounceMs, pullUp }, { values }, bench) {
     const shape = bench.shapeOf(name);
     const bounceTicks = Math.floor(bounceMs / TICK_MS + 0.5);

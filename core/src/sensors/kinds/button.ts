@@ -26,6 +26,7 @@ export const button: SensorKind<z.infer<typeof schema>> & { readonly schema: typ
     ["pressed", "truth"],
     ["tapped", "taps"],
   ],
+  boardReads: () => ({ how: "taps" }),
   perceive(_sensor, values, kept) {
     const before = { low: 0 };
     kept.push(before);

@@ -91,6 +91,7 @@ export const eye: SensorKind<Eye> & { readonly schema: typeof schema } = {
     ["distance", "length"],
     ["seen", "truth"],
   ],
+  boardReads: (sensor) => ({ how: "distance", offsetM: eyeOffset(sensor).value, farM: sensor.farM }),
   perceive(sensor, values) {
     const offsetM = eyeOffset(sensor).value;
     return (out, base) => {

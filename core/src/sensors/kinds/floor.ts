@@ -4,7 +4,7 @@ import { z } from "zod";
 import { finite } from "../../drives/parts.js";
 import { knownSchema } from "../../units/known.js";
 import { MM, MS_PLAIN, PERCENT, PLACE_ROWS, quantity, WHOLE } from "../../units/quantityInfo.js";
-import { FloorSensor, floorOffsets, isCrossing } from "../floorSensor.js";
+import { CROSSING_SHARE, FloorSensor, FULLY_DARK, floorOffsets, isCrossing } from "../floorSensor.js";
 import { disc, GROUND, place, power, type ReadingRow, type SensorKind, signal, ticksOf } from "./kind.js";
 
 const schema = z.object({
@@ -88,6 +88,13 @@ export const floor: SensorKind<Floor> & { readonly schema: typeof schema } = {
       ]),
     ];
   },
+  boardReads: (sensor) => ({
+    how: "floor",
+    spots: offsetsOf(sensor).length,
+    dark: sensor.dark.value,
+    fully: FULLY_DARK,
+    crossing: CROSSING_SHARE,
+  }),
   perceive(sensor, values) {
     const n = offsetsOf(sensor).length;
     const dark = sensor.dark.value;

@@ -43,6 +43,7 @@ export const force: SensorKind<z.infer<typeof schema>> & { readonly schema: type
   slots: () => 1,
   readings: () => [["force", "force"]],
   perceive: asDelivered(1),
+  boardReads: () => ({ how: "delivered", count: 1 }),
   simulate({ name, settleMs, noiseN, rangeN, periodMs }, { values }, bench) {
     const shape = bench.shapeOf(name);
     const truth = { settleSec: settleMs / 1000, noiseN, rangeN, periodTicks: ticksOf(periodMs) };

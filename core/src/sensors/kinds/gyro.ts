@@ -51,6 +51,7 @@ export const gyro: SensorKind<z.infer<typeof schema>> & { readonly schema: typeo
   slots: () => 0,
   readings: () => [],
   perceive: () => null,
+  boardReads: () => null,
   simulate: () => null,
   drawing: () => caseStrokes("M-3.5 1.5A3.8 3.8 0 1 1 3.5 1.5"),
 };

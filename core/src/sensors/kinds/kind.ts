@@ -134,6 +134,24 @@ interface SensorOffer {
   readonly body: object;
 }
 
+/** How a board makes readings of what a sensor's line delivers: as `perceive` does, as data for any language. */
+export type BoardReads =
+  | { readonly how: "delivered"; readonly count: number }
+  | { readonly how: "taps" }
+  | { readonly how: "distance"; readonly offsetM: number; readonly farM: number }
+  | {
+      readonly how: "floor";
+      readonly spots: number;
+      readonly dark: number;
+      readonly fully: number;
+      readonly crossing: number;
+    }
+  | {
+      readonly how: "plate";
+      /** Colours it was taught, in CIE Lab. */
+      readonly colours: readonly { readonly index: number; readonly lab: readonly [number, number, number] }[];
+    };
+
 export interface SensorKind<S extends Placed = Placed> {
   readonly schema: z.ZodType<S> & z.core.$ZodTypeDiscriminable;
   /** "distance sensor" */
@@ -149,6 +167,8 @@ export interface SensorKind<S extends Placed = Placed> {
   readings(sensor: S): readonly ReadingRow[];
   /** Makes them of what the line delivers; null where nothing is to be made. Keeps what it remembers in `kept`. */
   perceive(sensor: S, values: Float64Array, kept: object[]): ((out: Float64Array, base: number) => void) | null;
+  /** The same for boards; null where nothing is to be made. */
+  boardReads(sensor: S): BoardReads | null;
   /** One sensor on simulated physics, asked once a tick; null where it is read in another way. */
   simulate(sensor: S, line: SensorLine, bench: SensorBench): (() => void) | null;
   bar?(sensor: S): Bar;

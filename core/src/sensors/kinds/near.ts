@@ -49,6 +49,7 @@ export const near: SensorKind<Near> & { readonly schema: typeof schema } = {
   slots: () => 1,
   readings: () => [["blocked", "truth"]],
   perceive: asDelivered(1),
+  boardReads: () => ({ how: "delivered", count: 1 }),
   simulate(sensor, { values }, bench) {
     const { name, xM, yM, zM, aimRad, coneRad, hysteresis, periodMs } = sensor;
     const thresholdM = nearThreshold(sensor).value * (bench.draw.nearFactors.get(name) ?? 1);

@@ -31,6 +31,7 @@ export const potentiometer: SensorKind<z.infer<typeof schema>> & { readonly sche
   slots: () => 1,
   readings: () => [["angle", "shaft angle"]],
   perceive: asDelivered(1),
+  boardReads: () => ({ how: "delivered", count: 1 }),
   simulate:
     ({ on, travelRad }, { values }, bench) =>
     () => {

@@ -1,7 +1,7 @@
 // A colour sensor for plates. Its line: red, green and blue light, and 1 while there is enough of it.
 import { z } from "zod";
 import { finite } from "../../drives/parts.js";
-import { COLOUR_NAMES, type ColourReference, type LinearRgb, labOf } from "../../field/colours.js";
+import { COLOUR_NAMES, type ColourReference, type LinearRgb, labOf, PRINTED_COLOURS } from "../../field/colours.js";
 import { knownSchema } from "../../units/known.js";
 import { MM, MS_PLAIN, PERCENT, PLACE_ROWS, quantity } from "../../units/quantityInfo.js";
 import { nameTag, TagSensor } from "../tag.js";
@@ -59,6 +59,7 @@ export const tag: SensorKind<Tag> & { readonly schema: typeof schema } = {
     ["green", "share"],
     ["blue", "share"],
   ],
+  boardReads: (sensor) => ({ how: "plate", colours: tagReferences(sensor) ?? PRINTED_COLOURS }),
   perceive(sensor, values, kept) {
     const references = tagReferences(sensor);
     const last = { red: Number.NaN, green: Number.NaN, blue: Number.NaN, colour: 0, sure: false };

@@ -45,6 +45,7 @@ export const tilt: SensorKind<z.infer<typeof schema>> & { readonly schema: typeo
     ["roll", "angle"],
   ],
   perceive: asDelivered(2),
+  boardReads: () => ({ how: "delivered", count: 2 }),
   simulate({ settleMs, noiseRad, rangeRad, periodMs }, { values }, bench) {
     const truth = { settleSec: settleMs / 1000, noiseRad, rangeRad, periodTicks: ticksOf(periodMs) };
     const made = bench.keep(new TiltSensor(truth, bench.noise));

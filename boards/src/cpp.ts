@@ -1,0 +1,153 @@
+// C++ for boards: the written files of a mission, and what the host's compiler makes of them.
+import { execFile } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync } from "node:fs";
+import { copyFile, mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
+import os from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
+import {
+  type BoardStep,
+  boardRobot,
+  cppMission,
+  cppRobotHeader,
+  cppRobotParts,
+  type Program,
+  type Robot,
+} from "@giddy-pebble/core";
+
+const run = promisify(execFile);
+const here = path.dirname(fileURLToPath(import.meta.url));
+/** Sources of the runtime, as they are given away. */
+const RUNTIME = path.join(here, "..", "runtime", "cpp");
+const HOST = path.join(here, "..", "runtime", "host");
+
+/** As an exported mission has to compile anywhere; single precision, and no sums of products at once. */
+const FLAGS = ["-std=c++14", "-Wall", "-Wextra", "-Werror", "-ffp-contract=off"];
+/** A compiler that takes longer is ended, ms. */
+const COMPILE_MS = 120_000;
+
+/** A tool is not there: what is missing, and the package of Debian that has it. */
+export class MissingTool extends Error {
+  constructor(tool: string, name: string) {
+    super(`${tool} is not installed. Install the package "${name}".`);
+  }
+}
+
+export interface ExportProblem {
+  readonly line: number;
+  readonly step: string;
+  readonly message: string;
+}
+
+export interface Written {
+  /** Each file's text by its name. */
+  readonly files: ReadonlyMap<string, string>;
+  readonly steps: readonly BoardStep[];
+  readonly problems: readonly ExportProblem[];
+}
+
+/** A mission as C++, without the runtime: robot.h, robot.cpp and mission.cpp. */
+export function writeCpp(program: Program, robot: Robot): Written {
+  const board = boardRobot(robot);
+  const mission = cppMission(program, board);
+  return {
+    files: new Map([
+      ["robot.h", cppRobotHeader(board)],
+      ["robot.cpp", cppRobotParts(board)],
+      ["mission.cpp", mission.text],
+    ]),
+    steps: mission.steps,
+    problems: mission.problems,
+  };
+}
+
+/** Texts of the runtime's files by their names. */
+export async function runtimeFiles(): Promise<Map<string, string>> {
+  const names = (await readdir(RUNTIME)).sort();
+  return new Map(
+    await Promise.all(names.map(async (name) => [name, await readFile(path.join(RUNTIME, name), "utf8")] as const)),
+  );
+}
+
+function hashOf(parts: readonly string[]): string {
+  const hash = createHash("sha256");
+  for (const part of parts) hash.update(`${part.length}:`).update(part);
+  return hash.digest("hex").slice(0, 32);
+}
+
+/** Where compiled files are kept, by what they are made of. */
+async function cacheFolder(): Promise<string> {
+  const folder = process.env.GIDDY_BOARDS ?? path.join(os.tmpdir(), `giddy-pebble-boards-${os.userInfo().uid}`);
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  return folder;
+}
+
+async function compile(args: readonly string[], cwd: string): Promise<void> {
+  try {
+    await run("g++", args, { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
+  } catch (error) {
+    const failure = error as NodeJS.ErrnoException & { stderr?: string };
+    if (failure.code === "ENOENT") throw new MissingTool("The C++ compiler g++", "g++");
+    throw new Error(
+      `The compiler refused it:\n${(failure.stderr ?? failure.message).split("\n").slice(0, 20).join("\n")}`,
+    );
+  }
+}
+
+/** Makes a folder once for what it is made of; whoever comes second finds it whole. */
+async function once(key: string, make: (folder: string) => Promise<void>): Promise<string> {
+  const cache = await cacheFolder();
+  const folder = path.join(cache, key);
+  if (existsSync(folder)) return folder;
+  const scratch = await mkdtemp(path.join(cache, "making-"));
+  try {
+    await make(scratch);
+    await rename(scratch, folder).catch((error: NodeJS.ErrnoException) => {
+      if (error.code !== "ENOTEMPTY" && error.code !== "EEXIST") throw error;
+    });
+  } finally {
+    await rm(scratch, { recursive: true, force: true });
+  }
+  return folder;
+}
+
+export interface HostOptions {
+  /** Numbers of double precision: for telling rounding from a difference in the runtime. */
+  readonly double?: boolean;
+}
+
+/** Compiles a mission with the runtime and the host board. @returns path of the program @throws MissingTool, Error with what the compiler said */
+export async function buildHost(written: Written, { double = false }: HostOptions = {}): Promise<string> {
+  const runtime = await runtimeFiles();
+  const host = await readFile(path.join(HOST, "host.cpp"), "utf8");
+  const own = ["robot.h", "robot.cpp"].map((name) => written.files.get(name) ?? "");
+  const flags = [...FLAGS, "-O1", ...(double ? ["-DPEBBLE_DOUBLE"] : ["-fsingle-precision-constant"])];
+  const body = [...runtime].flat();
+  const objects = await once(`runtime-${hashOf([...flags, host, ...own, ...body])}`, async (folder) => {
+    for (const [name, text] of runtime) await writeFile(path.join(folder, name), text);
+    await writeFile(path.join(folder, "host.cpp"), host);
+    for (const name of ["robot.h", "robot.cpp"])
+      await writeFile(path.join(folder, name), written.files.get(name) ?? "");
+    const sources = [...[...runtime.keys()].filter((name) => name.endsWith(".cpp")), "host.cpp", "robot.cpp"];
+    await compile([...flags, "-c", ...sources], folder);
+  });
+  const mission = written.files.get("mission.cpp") ?? "";
+  const built = await once(`mission-${hashOf([objects, mission])}`, async (folder) => {
+    await writeFile(path.join(folder, "mission.cpp"), mission);
+    await compile([...flags.filter((flag) => flag !== "-O1"), `-I${objects}`, "-c", "mission.cpp"], folder);
+    const parts = (await readdir(objects))
+      .filter((name) => name.endsWith(".o"))
+      .map((name) => path.join(objects, name));
+    await compile(["-o", "brain", "mission.o", ...parts], folder);
+  });
+  return path.join(built, "brain");
+}
+
+/** Writes all files of an exported mission into a folder. */
+export async function writeFolder(written: Written, folder: string): Promise<void> {
+  await mkdir(folder, { recursive: true });
+  for (const [name, text] of written.files) await writeFile(path.join(folder, name), text);
+  for (const name of (await runtimeFiles()).keys()) await copyFile(path.join(RUNTIME, name), path.join(folder, name));
+}

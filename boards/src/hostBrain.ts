@@ -1,0 +1,181 @@
+// A compiled brain on this computer, asked tick by tick through two named pipes: what it reads, and what it says.
+import { spawn, spawnSync } from "node:child_process";
+import { closeSync, mkdtempSync, openSync, readSync, rmSync, writeSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import type { Commands, RawSenses, Robot } from "@giddy-pebble/core";
+
+/** Ends of a step, in the order of the runtime's list. */
+const ENDS = [
+  "",
+  "done",
+  "until",
+  "for",
+  "limit",
+  "stalled",
+  "lost",
+  "ended",
+  "skipped",
+  "bound",
+  "interrupted",
+] as const;
+const WHYS = [
+  "finished",
+  "never ended",
+  "clash",
+  "no sender",
+  "guard loops",
+  "too long",
+  "damaged",
+  "beyond",
+  "list full",
+  "outside list",
+  "tasks",
+  "text",
+] as const;
+const SAID = ["note", "show", "light", "beep"] as const;
+const MODES = ["drive", "brake", "coast"] as const;
+
+export interface BrainStep {
+  readonly step: number;
+  readonly task: number;
+  readonly from: number;
+  readonly to: number;
+  readonly how: string;
+}
+
+/** What a brain did in a tick. */
+export interface BrainTick {
+  readonly steps: readonly BrainStep[];
+  readonly said: readonly { readonly kind: string; readonly text: string }[];
+  /** Why the mission ended in this tick; null while it goes on. */
+  readonly end: { readonly why: string; readonly a: number; readonly b: number } | null;
+}
+
+export class HostBrain {
+  private readonly folder: string;
+  private readonly toBrain: number;
+  private readonly fromBrain: number;
+  private readonly word = Buffer.alloc(8);
+
+  /** @param program - path of a compiled brain @param robot - whose senses and orders it has @throws Error when it does not start */
+  constructor(
+    program: string,
+    private readonly robot: Robot,
+    private readonly shafts: number,
+  ) {
+    this.folder = mkdtempSync(path.join(os.tmpdir(), "giddy-brain-"));
+    const [to, from] = [path.join(this.folder, "to"), path.join(this.folder, "from")];
+    if (spawnSync("mkfifo", [to, from]).status !== 0) throw new Error("Named pipes cannot be made here.");
+    // Its ends are opened as the brain opens its own; once it ends, reading says so.
+    spawn("sh", ["-c", 'exec "$0" < to > from', program], { cwd: this.folder, stdio: "ignore" }).unref();
+    this.toBrain = openSync(to, "w");
+    this.fromBrain = openSync(from, "r");
+  }
+
+  /** Gives senses in and takes orders out. @param chance - asked for each number the mission draws */
+  tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick {
+    const values = this.encode(raw, driven);
+    writeAll(this.toBrain, Buffer.from(values.buffer));
+    const steps: BrainStep[] = [];
+    const said: { kind: string; text: string }[] = [];
+    let end: BrainTick["end"] = null;
+    for (;;) {
+      switch (String.fromCharCode(this.bytes(1)[0] as number)) {
+        case "S": {
+          const [step, task, from, to, how] = this.numbers(5) as [number, number, number, number, number];
+          steps.push({ step, task, from, to, how: ENDS[how] ?? "?" });
+          break;
+        }
+        case "E": {
+          const [why, a, b] = this.numbers(3) as [number, number, number];
+          end = { why: WHYS[why] ?? "?", a, b };
+          break;
+        }
+        case "T": {
+          const [kind, length] = this.numbers(2) as [number, number];
+          said.push({ kind: SAID[kind] ?? "?", text: this.bytes(length).toString("utf8") });
+          break;
+        }
+        case "R":
+          this.word.writeDoubleLE(chance());
+          writeAll(this.toBrain, this.word);
+          break;
+        case "C":
+          this.decode(into);
+          return { steps, said, end };
+        default:
+          throw new Error("The brain said something that is not in its language.");
+      }
+    }
+  }
+
+  private encode(raw: RawSenses, driven: boolean): Float64Array {
+    const { handset } = raw;
+    return Float64Array.from([
+      1,
+      ...Array.from({ length: this.shafts }, (_, i) => raw.counts[i] ?? 0),
+      raw.gyroRateRadS,
+      raw.gyroSec,
+      raw.packVolts,
+      raw.packCurrentA,
+      ...raw.motorCounts.map((counts) => counts ?? 0),
+      ...raw.motorHeat,
+      ...raw.servos.flatMap(({ angleRad, rateRadS, heldRad }) => [angleRad, rateRadS, heldRad ?? Number.NaN]),
+      ...raw.sensors.flatMap(({ values }) => [...values]),
+      ...raw.sensors.map(({ told }) => Number(told)),
+      ...raw.holds,
+      Number(driven),
+      Number(handset !== null),
+      ...(handset?.sticks ?? [0, 0, 0, 0]),
+      ...(handset?.levels ?? [0, 0, 0, 0]),
+      handset?.buttons ?? 0,
+    ]);
+  }
+
+  private decode(into: Commands): void {
+    const { motors, servos } = this.robot;
+    const numbers = this.numbers(2 + this.shafts + 2 * motors.length + 2 * servos.length);
+    let at = 0;
+    const next = () => numbers[at++] as number;
+    into.mode = MODES[next()] ?? "brake";
+    for (let i = 0; i < this.shafts; i += 1) into.duties[i] = next();
+    into.steerRad = next();
+    for (const order of into.motors) {
+      order.mode = MODES[next()] ?? "brake";
+      order.duty = next();
+    }
+    for (const order of into.servos) {
+      order.targetRad = next();
+      order.share = next();
+    }
+  }
+
+  private numbers(count: number): number[] {
+    const bytes = this.bytes(8 * count);
+    return Array.from({ length: count }, (_, i) => bytes.readDoubleLE(8 * i));
+  }
+
+  private bytes(count: number): Buffer {
+    const bytes = Buffer.alloc(count);
+    let have = 0;
+    while (have < count) {
+      const got = readSync(this.fromBrain, bytes, have, count - have, null);
+      if (got === 0) throw new Error("The brain ended before its orders came.");
+      have += got;
+    }
+    return bytes;
+  }
+
+  /** Ends it. */
+  close(): void {
+    closeSync(this.toBrain);
+    closeSync(this.fromBrain);
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+}
+
+function writeAll(to: number, bytes: Buffer): void {
+  let done = 0;
+  while (done < bytes.length) done += writeSync(to, bytes, done);
+}

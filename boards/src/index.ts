@@ -1,0 +1,11 @@
+// Missions for real boards: written, compiled, and held against the rehearsal.
+export {
+  buildHost,
+  type ExportProblem,
+  MissingTool,
+  runtimeFiles,
+  type Written,
+  writeCpp,
+  writeFolder,
+} from "./cpp.js";
+export { AGREES, type Lockstep, lockstep } from "./lockstep.js";
