@@ -191,7 +191,14 @@ class Comparison {
     return this.written.steps[step]?.step ?? "?";
   }
 
-  /** Steps task by task, each by how it ended and how long it lasted. */
+  private toldOf(steps: readonly BrainStep[]): Told[] {
+    return steps.map(({ step, task, from, to, how }) => ({ step: this.nameOf(step), task, from, to, how }));
+  }
+
+  /**
+   * Steps task by task. With the other's senses each has to end as the other's did, within a tick; on a body of its own
+   * they have to be the same steps, ended by the same.
+   */
   private compareSteps(differences: string[]): Lockstep["events"] {
     const theirs = this.one.run.brain.records.map(({ step, task, startTick, endTick, endedBy }) => ({
       step,
@@ -200,35 +207,40 @@ class Comparison {
       to: endTick,
       how: endedBy as string,
     }));
-    const ours = this.ownSteps.map(({ step, task, from, to, how }) => ({
-      step: this.nameOf(step),
-      task,
-      from,
-      to,
-      how,
-    }));
-    let same = 0;
-    let different = 0;
-    for (const task of new Set([...theirs, ...ours].map((step) => step.task))) {
-      const [left, right] = [theirs, ours].map((steps) => steps.filter((step) => step.task === task).sort(byEnd));
-      for (let i = 0; i < Math.max(left?.length ?? 0, right?.length ?? 0); i += 1) {
-        const [a, b] = [left?.[i], right?.[i]];
-        const alike =
-          a && b && a.step === b.step && a.how === b.how && Math.abs(a.to - a.from - (b.to - b.from)) <= AGREES.ticks;
-        if (alike) same += 1;
-        else {
-          different += 1;
-          if (differences.length < MOST_DIFFERENCES)
-            differences.push(`task ${task}: ${told(a)} in the rehearsal, ${told(b)} on the board`);
-        }
-      }
-    }
-    return { same, different };
+    const near = (a: Told, b: Told) => Math.abs(a.to - b.to) <= AGREES.ticks;
+    const shadow = compareTold(theirs, this.toldOf(this.shadowSteps), near);
+    const alone = compareTold(theirs, this.toldOf(this.ownSteps), () => true);
+    const say = (found: readonly string[], where: string) => {
+      for (const words of found) if (differences.length < MOST_DIFFERENCES) differences.push(`${where}${words}`);
+    };
+    say(shadow.differences, "");
+    say(alone.differences.slice(0, 3), "on its own body: ");
+    return { same: shadow.same, different: shadow.differences.length };
   }
+}
+
+function compareTold(
+  theirs: readonly Told[],
+  ours: readonly Told[],
+  near: (a: Told, b: Told) => boolean,
+): { same: number; differences: string[] } {
+  let same = 0;
+  const differences: string[] = [];
+  for (const task of new Set([...theirs, ...ours].map((step) => step.task))) {
+    const left = theirs.filter((step) => step.task === task).sort(byEnd);
+    const right = ours.filter((step) => step.task === task).sort(byEnd);
+    for (let i = 0; i < Math.max(left.length, right.length); i += 1) {
+      const [a, b] = [left[i], right[i]];
+      if (a && b && a.step === b.step && a.how === b.how && near(a, b)) same += 1;
+      else differences.push(`task ${task}: ${told(a)} in the rehearsal, ${told(b)} on the board`);
+    }
+  }
+  return { same, differences };
 }
 
 interface Told {
   readonly step: string;
+  readonly task: number;
   readonly from: number;
   readonly to: number;
   readonly how: string;

@@ -223,8 +223,8 @@ End handTick(Task &t) {
   // Where nobody can drive at all, as in a rehearsal, it is skipped.
   const End ended = !senses.driven                              ? End::skipped
                     : s.until && s.until(t, Ask::now)           ? End::until
-                    : elapsed >= s.forTime - real(1e-4)         ? End::time
-                    : elapsed >= s.limit - real(1e-4)           ? End::limit
+                    : elapsed >= s.forTime - ALMOST         ? End::time
+                    : elapsed >= s.limit - ALMOST           ? End::limit
                                                                 : End::none;
   if (ended != End::none || !senses.heard) {
     handedOver = ended == End::none;

@@ -79,7 +79,7 @@ static bool settled(Along &along, bool there) {
   if (!along.profile.done()) return false;
   if (along.keep) return true;
   along.settling += TICK;
-  return there || along.settling >= SETTLE;
+  return there || along.settling >= SETTLE - ALMOST;
 }
 
 static void beginAlong(const Order &order, bool (*tick)(), real length, real rolling) {
@@ -368,7 +368,7 @@ static bool tickHalt() {
   }
   release(Mode::brake);
   m.planned += TICK;
-  return driveStands() || m.planned >= real(0.4) - real(1e-6);
+  return driveStands() || m.planned >= real(0.4) - ALMOST;
 }
 
 void beginHalt() {
@@ -394,7 +394,7 @@ static bool tickPress() {
   drive.wantedRate = 0;
   const bool still = size(drive.shafts[0].speed) < real(0.006) && size(drive.shafts[1].speed) < real(0.006);
   m.planned = still && m.speed >= real(0.08) ? m.planned + TICK : 0;
-  if (m.planned < real(0.2) - real(1e-6)) return false;
+  if (m.planned < real(0.2) - ALMOST) return false;
   release(Mode::brake);
   return true;
 }
@@ -418,7 +418,7 @@ Order press(bool back, real duty) {
 static bool tickTimed() {
   TimedRoom &m = room.timed;
   m.elapsed += TICK;
-  if (m.elapsed < moving.expected - real(1e-6)) {
+  if (m.elapsed < moving.expected - ALMOST) {
     drive.steer = m.steer;
     power(m.left, m.right);
     return false;

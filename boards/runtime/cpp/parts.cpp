@@ -151,7 +151,7 @@ real partExpected(uint8_t part) {
 /** Pushed and not moving for a while. */
 static bool stuck(PartMotion &motion, real duty, real rate) {
   motion.stuck = size(duty) > STALL_DUTY && size(rate) < STALL_RATE ? motion.stuck + TICK : real(0);
-  return motion.stuck >= STALL_SEC - real(1e-4);
+  return motion.stuck >= STALL_SEC - ALMOST;
 }
 
 static void tickTurnPart(PartMotion &motion) {
@@ -178,7 +178,7 @@ static void tickTurnPart(PartMotion &motion) {
   if (motion.endless || !plan.done() || motion.arrived) return;
   motion.settling += TICK;
   const bool there = p.servo != 255 ? partSettled(part) : size(off) < PART_NEAR && size(rate) < PART_SLOW;
-  motion.arrived = there || motion.settling >= PART_SETTLE - real(1e-4);
+  motion.arrived = there || motion.settling >= PART_SETTLE - ALMOST;
 }
 
 static void tickHomePart(PartMotion &motion) {

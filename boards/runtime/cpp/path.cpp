@@ -125,7 +125,7 @@ static bool tickPursuit() {
   if (!m.profile.done()) return false;
   if (m.keep) return true;
   m.settling += TICK;
-  return (size(behind) < NEAR && size(driveSpeed()) < SLOW) || m.settling >= SETTLE;
+  return (size(behind) < NEAR && size(driveSpeed()) < SLOW) || m.settling >= SETTLE - ALMOST;
 }
 
 static bool tickPath();

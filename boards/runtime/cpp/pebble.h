@@ -29,6 +29,8 @@ template <typename T> inline T flash(const T &x) { return x; }
 namespace pebble {
 
 constexpr real TICK = 0.01;
+/** Sums of ticks are compared with times to within this, s: a float has only so many digits. */
+constexpr real ALMOST = 1e-4;
 constexpr real HALF_TURN = 3.14159265358979;
 constexpr real WHOLE_TURN = 6.28318530717959;
 

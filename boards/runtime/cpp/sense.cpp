@@ -11,7 +11,8 @@ Orders orders;
 static struct {
   real x, y, travel, aside, heading, gyro;
 } zero;
-static real gyroSum;
+/** Sum of what the gyro told, less what it tells at rest, with what rounding lost of it (Kahan 1965). */
+static real gyroSum, gyroLost;
 /** Drivers that are only on or off: what is still owed of each duty. */
 static real owed[robot::SHAFTS];
 
@@ -36,9 +37,13 @@ void resetGyro() {
 }
 
 void headingNow(real &gyroHeading, real &gyroRate) {
-  const real elapsed = tick * TICK;
-  if (senses.gyroTime > 0) gyroSum += senses.gyroRate * senses.gyroTime;
-  gyroHeading = (gyroSum - robot::GYRO_REST * elapsed) * robot::GYRO_SCALE;
+  real more = senses.gyroTime > 0 ? senses.gyroRate * senses.gyroTime : real(0);
+  if (tick > 0) more -= robot::GYRO_REST * TICK;
+  more -= gyroLost;
+  const real sum = gyroSum + more;
+  gyroLost = (sum - gyroSum) - more;
+  gyroSum = sum;
+  gyroHeading = gyroSum * robot::GYRO_SCALE;
   gyroRate = (senses.gyroRate - robot::GYRO_REST) * robot::GYRO_SCALE;
 }
 
@@ -47,7 +52,7 @@ void senseAll() {
   real heading, rate;
   headingNow(heading, rate);
   driveSense(heading, rate);
-  readings[CLOCK] = tick * TICK;
+  readings[CLOCK] = real(tick) / 100;
   placeReadings();
   const real speed = driveSpeed();
   readings[SPEED] = speed;

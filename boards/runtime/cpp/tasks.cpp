@@ -17,7 +17,6 @@ constexpr uint16_t MOST_OPS = 20000;
 constexpr int32_t PROGRESS_TICKS = 10;
 constexpr uint8_t MOST_FIRINGS = 20;
 constexpr real BOUND_EXTRA = 2, BOUND_FACTOR = 3, BOUND_OPEN = 60;
-constexpr real ALMOST = 1e-4;
 constexpr uint16_t NOBODY = 65535;
 
 static uint16_t opsLeft;

@@ -29,7 +29,7 @@ bool held(Task &t, uint8_t counter, bool now, real seconds) {
     return false;
   }
   if (t.counters[counter] < 0) t.counters[counter] = tick;
-  return (int32_t(tick) - int32_t(t.counters[counter])) * TICK >= seconds - real(1e-4);
+  return (int32_t(tick) - int32_t(t.counters[counter])) * TICK >= seconds - ALMOST;
 }
 
 bool heard(Task &t, uint8_t signal) { return (t.signals >> signal) & 1; }

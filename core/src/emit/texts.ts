@@ -53,7 +53,7 @@ export function textPlaces(program: Program): TextPlaces {
       if (instruction.op === "put") put(`keys ${instruction.list}`, instruction.index);
       if (instruction.op === "give") put("given", instruction.value);
       if (instruction.op === "call" || instruction.op === "start")
-        instruction.args.forEach((code, i) => put(`local ${instruction.routine} ${i}`, code));
+        for (const [i, code] of instruction.args.entries()) put(`local ${instruction.routine} ${i}`, code);
       if (instruction.op === "next pass" && instruction.each) {
         const { list, store } = instruction.each;
         const table = program.lists[list]?.table ?? false;
