@@ -102,8 +102,13 @@ void driveSense(real gyroHeading, real gyroRate) {
   drive.turnRate = rate;
   const real middle = (before + drive.heading) / 2;
   const real c = cos(middle), s = sin(middle);
-  drive.forward += forward;
-  drive.aside += left;
+#if PEBBLE_MIXES
+  drive.forward = drive.aside = 0;
+  for (uint8_t i = 0; i < robot::SHAFTS; i += 1) {
+    drive.forward += robot::BACK_FORWARD[i] * drive.shafts[i].travel;
+    drive.aside += robot::BACK_LEFT[i] * drive.shafts[i].travel;
+  }
+#endif
   drive.x += forward * c - left * s;
   drive.y += forward * s + left * c;
   drive.volts = most(0.5, senses.volts);

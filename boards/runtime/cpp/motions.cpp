@@ -37,7 +37,7 @@ void Profile::set(real wholeLength, real cruiseSpeed, real rampUp, real now, rea
   ramp = rampUp;
   speed = now;
   endSpeed = atEnd;
-  distance = acceleration = 0;
+  distance = acceleration = lost = 0;
 }
 
 void Profile::advance() {
@@ -54,8 +54,13 @@ void Profile::advance() {
   speed = most(before - 2 * step, least(before + step, wanted));
   const real move = speed * TICK;
   // The last creep of an exponential approach is taken in one step.
-  if (move >= left || left < real(1e-5)) distance = length;
-  else distance += move;
+  if (move >= left || left < real(1e-5)) {
+    distance = length;
+  } else {
+    const real more = move - lost, sum = distance + more;
+    lost = (sum - distance) - more;
+    distance = sum;
+  }
   acceleration = (speed - before) / TICK;
 }
 

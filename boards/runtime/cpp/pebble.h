@@ -241,6 +241,8 @@ Options sliding(real at, real ramp = USUAL, real duty = 1, bool keep = false);
 // A stretch along a profile: what straight ways, slides, turns and arcs share.
 struct Profile {
   real length, cruise, ramp, speed, endSpeed, distance, acceleration;
+  /** What rounding lost of the distance (Kahan 1965). */
+  real lost;
   void set(real length, real cruise, real ramp, real speed, real endSpeed);
   bool done() const { return distance >= length; }
   void advance();
