@@ -8,4 +8,12 @@ export {
   writeCpp,
   writeFolder,
 } from "./cpp.js";
-export { AGREES, type Lockstep, lockstep } from "./lockstep.js";
+export {
+  AGREES,
+  cppTarget,
+  type Lockstep,
+  type LockstepOptions,
+  lockstep,
+  type Target,
+  type TickBrain,
+} from "./lockstep.js";

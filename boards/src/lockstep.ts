@@ -2,15 +2,17 @@
 // other senses, and its orders are compared tick by tick; at the same time it drives a body of its own, dealt the same,
 // and its steps and its end are compared.
 import {
+  type BoardStep,
   boardRobot,
   type Commands,
   type PreparedMission,
+  type RawSenses,
   Rehearsal,
   type RunOptions,
   restingCommands,
 } from "@giddy-pebble/core";
-import { buildHost, type HostOptions, type Written, writeCpp } from "./cpp.js";
-import { type BrainStep, HostBrain } from "./hostBrain.js";
+import { buildHost, type HostOptions, writeCpp } from "./cpp.js";
+import { type BrainStep, type BrainTick, HostBrain } from "./hostBrain.js";
 
 export interface Lockstep {
   readonly target: string;
@@ -45,27 +47,43 @@ const BEYOND_TICKS = 200;
 const MOST_DIFFERENCES = 20;
 const DEG = 57.29577951308232;
 
-/** @throws Error when the mission has errors, or boards cannot do it; MissingTool */
-export async function lockstep(
-  prepared: PreparedMission,
-  options: RunOptions,
-  host: HostOptions = {},
-): Promise<Lockstep> {
+export interface LockstepOptions extends RunOptions, HostOptions {
+  /** Missions that a driver drives do not end by themselves: they are compared for so long, ticks. */
+  readonly ticks?: number;
+}
+
+/** A board's brain that is asked tick by tick. */
+export interface TickBrain {
+  /** Takes senses, gives orders. @param chance - asked for each number the mission draws */
+  tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick;
+  close(): void;
+}
+
+/** A target: what it is called, the mission written for it, and brains that run it. */
+export interface Target {
+  readonly name: string;
+  readonly steps: readonly BoardStep[];
+  brain(): TickBrain;
+}
+
+/** The host's C++ as a target. @throws Error when boards cannot do the mission; MissingTool */
+export async function cppTarget(prepared: PreparedMission, options: HostOptions = {}): Promise<Target> {
   const { program, context } = prepared;
   if (!program) throw new Error("The mission has errors, so there is nothing to compare.");
   const written = writeCpp(program, context.robot);
   const [problem] = written.problems;
   if (problem) throw new Error(`Line ${problem.line}: ${problem.message}`);
-  return compare(prepared, options, written, await buildHost(written, host));
+  const built = await buildHost(written, options);
+  const shafts = boardRobot(context.robot).shafts.length;
+  return { name: "cpp", steps: written.steps, brain: () => new HostBrain(built, context.robot, shafts) };
 }
 
-function compare(prepared: PreparedMission, options: RunOptions, written: Written, brain: string): Lockstep {
-  const { robot } = prepared.context;
-  const shafts = boardRobot(robot).shafts.length;
-  const shadow = new HostBrain(brain, robot, shafts);
-  const alone = new HostBrain(brain, robot, shafts);
+/** Compares a target with the rehearsal. */
+export function lockstep(prepared: PreparedMission, target: Target, options: LockstepOptions): Lockstep {
+  const shadow = target.brain();
+  const alone = target.brain();
   try {
-    return new Comparison(prepared, options, written, shadow, alone).run();
+    return new Comparison(prepared, target, options, shadow, alone).run();
   } finally {
     shadow.close();
     alone.close();
@@ -78,103 +96,126 @@ class Comparison {
   private readonly other: Rehearsal;
   private readonly shadowSteps: BrainStep[] = [];
   private readonly ownSteps: BrainStep[] = [];
+  /** Numbers that the mission drew in this tick: the shadow draws the same. */
   private readonly drawn: number[] = [];
-  private ended = false;
+  private readonly orders: Commands;
+  private readonly own: Commands;
+  private readonly driven: boolean;
+  private readonly offs: number[] = [];
+  private endTick = -1;
+  private ownEnd = -1;
 
   constructor(
     prepared: PreparedMission,
-    private readonly options: RunOptions,
-    private readonly written: Written,
-    private readonly shadow: HostBrain,
-    private readonly alone: HostBrain,
+    private readonly target: Target,
+    private readonly options: LockstepOptions,
+    private readonly shadow: TickBrain,
+    private readonly alone: TickBrain,
   ) {
     this.one = new Rehearsal(prepared, options);
     this.other = new Rehearsal(prepared, options);
+    const { brain } = this.one.run;
+    this.orders = restingCommands(brain.robot);
+    this.own = restingCommands(brain.robot);
+    this.driven = options.hands !== undefined;
+    this.listenToChance();
   }
 
-  run(): Lockstep {
-    const { one, other, options } = this;
-    const { brain, body } = one.run;
-    const { robot } = brain;
-    const driven = options.hands !== undefined;
-    const orders = restingCommands(robot);
-    const own = restingCommands(robot);
-    const differences: string[] = [];
-    const offs: number[] = [];
-    let endTick = -1;
-    let ownEnd = -1;
+  private listenToChance(): void {
+    const { brain } = this.one.run;
     const uniform = brain.chance.uniform.bind(brain.chance);
-    // Numbers that the mission draws are lent to the shadow in the same order.
     (brain.chance as { uniform: () => number }).uniform = () => {
       const value = uniform();
       this.drawn.push(value);
       return value;
     };
-    const chance = other.run.brain.chance;
+    // What sensors drew before the brain's turn is none of its numbers.
+    const step = brain.step.bind(brain);
+    brain.step = () => {
+      this.drawn.length = 0;
+      return step();
+    };
+  }
+
+  run(): Lockstep {
+    const { one, other, options } = this;
+    const most = options.ticks ?? Number.POSITIVE_INFINITY;
     let after = 0;
-    for (let tick = 0; after < REST_TICKS + BEYOND_TICKS; tick += 1) {
-      const before = brain.tick;
-      if (!one.done) {
-        this.drawn.length = 0;
-        one.advance(1);
-        if (brain.tick > before && endTick < 0) {
-          const told = this.shadow.tick(body.raw, driven, orders, () => this.drawn.shift() ?? 0.5);
-          this.shadowSteps.push(...told.steps);
-          if (brain.end) endTick = tick;
-          offs.push(largestOff(orders, brain.commands));
-        }
-      }
-      this.driveAlone(tick, own, driven, chance);
-      if (this.ended && ownEnd < 0) ownEnd = tick;
-      if (one.done && (this.ended || tick > endTick + BEYOND_TICKS)) after += 1;
-      if (after > REST_TICKS) break;
+    for (let tick = 0; tick < most && after <= REST_TICKS; tick += 1) {
+      this.follow(tick);
+      this.driveAlone(tick);
+      const over = this.ownEnd >= 0 || (this.endTick >= 0 && tick > this.endTick + BEYOND_TICKS);
+      if (one.done && over) after += 1;
     }
+    const cut = this.endTick < 0;
+    const ticks = cut ? this.offs.length : this.endTick + 1;
     one.run.close();
-    const events = this.compareSteps(differences);
-    const { worst, compared, edges } = this.compareOrders(offs, differences);
+    const differences: string[] = [];
+    const events = this.compareSteps(differences, cut ? ticks : Number.POSITIVE_INFINITY);
+    const { worst, compared, edges } = this.compareOrders(differences, ticks);
     const [a, b] = [one.run.observer.pose(), other.run.observer.pose()];
     const endMm = Math.hypot(a.xM - b.xM, a.yM - b.yM) * 1000;
     const endDeg = Math.abs(a.headingRad - b.headingRad) * DEG;
-    if (!this.ended) differences.push("the board's mission did not end");
-    if (endMm > AGREES.mm || endDeg > AGREES.deg)
-      differences.push(`the robots stand ${endMm.toFixed(1)} mm and ${endDeg.toFixed(2)} deg apart`);
+    if (this.ownEnd < 0 && !cut) differences.push("the board's mission did not end");
+    if (endMm > AGREES.mm || endDeg > AGREES.deg) {
+      const words = `the robots stand ${endMm.toFixed(1)} mm and ${endDeg.toFixed(2)} deg apart`;
+      // A touch makes much of the least difference: sliding or sticking is decided by the last digits.
+      if (one.run.body.touch.touches.length > 0) edges.push(`${words} after they touched something`);
+      else differences.push(words);
+    }
     return {
-      target: "cpp",
-      ticks: endTick + 1,
+      target: this.target.name,
+      ticks,
       equal: differences.length === 0,
       events,
       worstDuty: worst,
       compared,
       endMm,
       endDeg,
-      endTicks: ownEnd - endTick,
+      endTicks: cut ? 0 : this.ownEnd - this.endTick,
       edges,
       differences,
     };
   }
 
-  private driveAlone(tick: number, own: Commands, driven: boolean, chance: { uniform(): number }): void {
-    const { other } = this;
-    const { body } = other.run;
+  /** One tick of the rehearsal, with the board's brain looking over its shoulder. */
+  private follow(tick: number): void {
+    const { one, orders } = this;
+    const { brain, body } = one.run;
+    if (one.done) return;
+    one.advance(1);
+    if (this.endTick >= 0) return;
+    const told = this.shadow.tick(body.raw, this.driven, orders, () => this.drawn.shift() ?? 0.5);
+    this.shadowSteps.push(...told.steps);
+    if (brain.end) this.endTick = tick;
+    this.offs.push(largestOff(orders, brain.commands));
+  }
+
+  private driveAlone(tick: number): void {
+    const { other, own } = this;
+    const { body, brain } = other.run;
     const { held } = this.one.run.body;
     if (this.options.hands) other.run.handset = this.options.hands(tick);
     body.held.clear();
     for (const name of held) body.held.add(name);
     body.sense();
-    const told = this.alone.tick(body.raw, driven, own, () => chance.uniform());
+    const told = this.alone.tick(body.raw, this.driven, own, () => brain.chance.uniform());
     this.ownSteps.push(...told.steps);
-    if (told.end) this.ended = true;
+    if (told.end && this.ownEnd < 0) this.ownEnd = tick;
     body.step(own);
   }
 
   /** Orders are compared where both brains were in steps that began in the same tick. */
-  private compareOrders(offs: readonly number[], differences: string[]): Pick<Lockstep, "edges" | "compared"> & { worst: number } {
+  private compareOrders(differences: string[], ticks: number): { edges: string[]; compared: number; worst: number } {
+    const { offs } = this;
     const alike = new Uint8Array(offs.length).fill(1);
     const ends = new Map<string, number>();
     for (const { step, task, from, to } of this.shadowSteps) ends.set(`${this.nameOf(step)} ${task} ${from}`, to);
     for (const { step, task, startTick, endTick } of this.one.run.brain.records) {
       if (startTick === endTick) continue;
       const end = ends.get(`${step} ${task} ${startTick}`);
+      // Open in both when it was cut off.
+      if (end === undefined && endTick >= ticks) continue;
       const sure = end === undefined ? startTick : Math.min(end, endTick);
       alike.fill(0, sure, Math.max(end ?? 0, endTick) + 1);
     }
@@ -198,7 +239,7 @@ class Comparison {
   }
 
   private nameOf(step: number): string {
-    return this.written.steps[step]?.step ?? "?";
+    return this.target.steps[step]?.step ?? "?";
   }
 
   private toldOf(steps: readonly BrainStep[]): Told[] {
@@ -209,14 +250,16 @@ class Comparison {
    * Steps task by task. With the other's senses each has to end as the other's did, within a tick; on a body of its own
    * they have to be the same steps, ended by the same.
    */
-  private compareSteps(differences: string[]): Lockstep["events"] {
-    const theirs = this.one.run.brain.records.map(({ step, task, startTick, endTick, endedBy }) => ({
-      step,
-      task,
-      from: startTick,
-      to: endTick,
-      how: endedBy as string,
-    }));
+  private compareSteps(differences: string[], before: number): Lockstep["events"] {
+    const theirs = this.one.run.brain.records
+      .map(({ step, task, startTick, endTick, endedBy }) => ({
+        step,
+        task,
+        from: startTick,
+        to: endTick,
+        how: endedBy as string,
+      }))
+      .filter(({ to }) => to < before);
     const near = (a: Told, b: Told) => Math.abs(a.to - b.to) <= AGREES.ticks;
     const shadow = compareTold(theirs, this.toldOf(this.shadowSteps), near);
     const alone = compareTold(theirs, this.toldOf(this.ownSteps), () => true);
@@ -276,7 +319,7 @@ function largestOff(a: Commands, b: Commands): number {
     worst = Math.max(worst, Math.abs(x - y));
   };
   for (let i = 0; i < a.duties.length; i += 1) look(a.duties[i] as number, b.duties[i] as number);
-  a.motors.forEach((order, i) => look(order.duty, b.motors[i]?.duty ?? 0));
+  for (const [i, { duty }] of a.motors.entries()) look(duty, b.motors[i]?.duty ?? 0);
   a.servos.forEach(({ targetRad, share }, i) => {
     look(targetRad, b.servos[i]?.targetRad ?? 0);
     look(share, b.servos[i]?.share ?? 0);

@@ -33,7 +33,9 @@ static int8_t switched(real share, int8_t before, real on) {
 static real slewed(real speed, real wish, real step) {
   if (step <= 0) return wish;
   const bool slowing = speed * wish < 0 || size(wish) < size(speed);
-  return approach(speed, slowing && speed * wish < 0 ? real(0) : wish, slowing ? 2 * step : step);
+  const real target = slowing && speed * wish < 0 ? real(0) : wish, change = slowing ? 2 * step : step;
+  // What is left after whole steps is rounding: it must not cost a tick.
+  return size(target - speed) <= change + real(1e-5) ? target : approach(speed, target, change);
 }
 
 static bool tickHand() {
@@ -137,8 +139,9 @@ static void steerByHand(Task &t, const Sticks &s) {
 static bool alive(uint8_t i) { return REMOTE.live[i] && !REMOTE.live[i]->ended; }
 
 static void endBinding(uint8_t i) {
-  // A task that ended by itself may have left its place to another.
-  if (REMOTE.live[i] && REMOTE.live[i]->used) endFromOutside(*REMOTE.live[i]);
+  if (!REMOTE.live[i]) return;
+  endFromOutside(*REMOTE.live[i]);
+  freeTask(*REMOTE.live[i]);
   REMOTE.live[i] = nullptr;
 }
 
@@ -164,6 +167,9 @@ static void turnBinding(Task &t, uint8_t i, bool on) {
 }
 
 static void pressButtons(Task &t) {
+  // What ended by itself gives its place back.
+  for (uint8_t i = 0; i < REMOTE.bindingCount; i += 1)
+    if (REMOTE.live[i] && REMOTE.live[i]->ended) endBinding(i);
   for (uint8_t i = 0; i < REMOTE.bindingCount; i += 1) {
     const Binding &binding = REMOTE.bindings[i];
     const uint16_t bit = uint16_t(1) << binding.button;

@@ -395,6 +395,8 @@ struct Program {
   uint8_t tasks, frames, guards, everies, routines, values, counters;
   /** Guards of all tasks together. */
   uint8_t guardPool;
+  /** Room in the order in which tasks run: those that are over keep their place there until the tick ends. */
+  uint8_t orders;
   /** Where each routine's values begin among a task's. */
   const uint8_t *valuesAt;
   uint8_t readings;
@@ -580,6 +582,7 @@ void takePart(Task &t, uint8_t part, uint16_t number, bool passing);
 void freePart(Task &t, uint8_t part);
 Task *branchOff(Task &t, uint16_t entry, uint8_t routine);
 void endFromOutside(Task &t);
+void freeTask(Task &t);
 void beginTurnPart(uint8_t part, real way, bool endless, int8_t sign, real rate, real duty);
 void beginHomePart(uint8_t part, int8_t sign, real duty);
 uint16_t partSerial(uint8_t part);

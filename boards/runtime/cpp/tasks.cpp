@@ -74,12 +74,20 @@ static Task *addTask(Task *parent, uint16_t at) {
     t.signals = parent ? parent->signals : 0;
     for (uint8_t k = 0; k < PROGRAM.counters; k += 1) counters[k] = -1;
     for (uint8_t k = 0; k < PROGRAM.routines; k += 1) valuesOf[k] = &t;
+    if (taskCount >= PROGRAM.orders) break;
     taskOrder[taskCount] = &t;
     taskCount += 1;
     return &t;
   }
   stop(Why::tasks, PROGRAM.tasks);
   return nullptr;
+}
+
+/** Gives the place of a task back that is over and that nobody looks at any more. */
+void freeTask(Task &t) {
+  t.used = false;
+  for (uint8_t i = 1; i < taskCount; i += 1)
+    if (taskOrder[i] == &t) taskOrder[i] = nullptr;
 }
 
 /** A branch of `together`: shares the values of the routine it stands in. */
@@ -105,13 +113,16 @@ void startRoutine(Task &, uint16_t entry, uint8_t routine, uint8_t count, const 
 
 void stopRoutine(uint8_t routine) {
   for (uint8_t i = 1; i < taskCount; i += 1) {
-    Task &t = *taskOrder[i];
-    if (!t.parent && t.frameCount > 0 && t.frames[0].routine == routine) endFromOutside(t);
+    Task *t = taskOrder[i];
+    if (!t || t->ended || t->parent || t->frameCount == 0 || t->frames[0].routine != routine) continue;
+    endFromOutside(*t);
+    freeTask(*t);
   }
 }
 
 void send(uint8_t signal) {
-  for (uint8_t i = 0; i < taskCount; i += 1) taskOrder[i]->signals |= uint32_t(1) << signal;
+  for (uint8_t i = 0; i < taskCount; i += 1)
+    if (taskOrder[i]) taskOrder[i]->signals |= uint32_t(1) << signal;
 }
 
 static void dropStep(Task &t, Step &step);
@@ -649,8 +660,7 @@ bool together(Task &t, const uint16_t *entries, uint8_t count, uint8_t routine, 
   if (!(untilOne ? one : all)) return false;
   for (Task *child = t.children; child; child = child->nextChild) {
     endFromOutside(*child);
-    // Its place is free after this tick: nobody looks at it any more.
-    child->parent = nullptr;
+    freeTask(*child);
   }
   t.children = nullptr;
   t.step.kind = Step::none;
@@ -999,6 +1009,7 @@ bool runs(Task &t) {
 static void watchWaiting() {
   const Task *waits = nullptr;
   for (uint8_t i = 0; i < taskCount; i += 1) {
+    if (!taskOrder[i]) continue;
     const Task &t = *taskOrder[i];
     if (t.ended || t.pauses > 0) continue;
     const bool forSignal = t.step.kind == Step::wait && t.step.signalOnly;
@@ -1028,6 +1039,7 @@ static void runTasks() {
   opsLeft = MOST_OPS;
   bool moved = false;
   for (uint8_t i = 0; i < taskCount && !missionEnded; i += 1) {
+    if (!taskOrder[i]) continue;
     Task &t = *taskOrder[i];
     if (t.ended || t.pauses > 0) continue;
     if (t.guardCount > 0) watchGuards(t);
@@ -1037,9 +1049,9 @@ static void runTasks() {
   if (mission().ended) stop(Why::finished);
   uint8_t kept = 0;
   for (uint8_t i = 0; i < taskCount; i += 1) {
-    Task &t = *taskOrder[i];
-    if (i > 0 && t.ended) continue;
-    taskOrder[kept] = &t;
+    Task *t = taskOrder[i];
+    if (!t || (i > 0 && t->ended)) continue;
+    taskOrder[kept] = t;
     kept += 1;
   }
   taskCount = kept;

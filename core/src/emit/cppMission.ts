@@ -855,6 +855,7 @@ class Writer implements Language {
   private room(): string[] {
     const { program, board } = this;
     const { tasks, frames, guards, guardPool, everies } = programNeeds(program);
+    const orders = tasks === 1 ? 1 : Math.min(250, 3 * tasks);
     const sizes = program.routines.map(() => 0);
     for (const { routine, size } of calledRoutines(program)) sizes[routine] = Math.max(sizes[routine] as number, size);
     let values = 0;
@@ -869,7 +870,7 @@ class Writer implements Language {
     return [
       "// Room for its tasks, calls, interrupts and values.",
       array("Task", "taskPool", tasks),
-      array("Task *", "taskOrder", tasks),
+      array("Task *", "taskOrder", orders),
       array("Frame", "framePool", tasks * frames),
       array("Guard", "guardPool", guardPool),
       array("Guard *", "guardLists", tasks * guards),
@@ -883,7 +884,7 @@ class Writer implements Language {
       array("uint8_t", "seenSteps", (this.steps.length >> 3) + 1),
       array("Piece", "pathPieces", this.mostPlaces * 2),
       `static const uint8_t valuesAt[] = {${(valuesAt.length > 0 ? valuesAt : [0]).join(", ")}};`,
-      `const Program PROGRAM = {run, initialise, ${program.start}, ${program.endOfTask}, ${tasks}, ${frames}, ${guards}, ${everies}, ${program.routines.length}, ${values}, ${counters}, ${guardPool}, valuesAt, ${board.readings}};`,
+      `const Program PROGRAM = {run, initialise, ${program.start}, ${program.endOfTask}, ${tasks}, ${frames}, ${guards}, ${everies}, ${program.routines.length}, ${values}, ${counters}, ${guardPool}, ${orders}, valuesAt, ${board.readings}};`,
       ...table,
       `const char *const TEXTS[] = {${this.textTable.length > 0 ? this.textTable.map((_, i) => `text_${i}`).join(", ") : "nullptr"}};`,
     ];

@@ -17,13 +17,18 @@ interface HandWish {
   ceilingMS: number;
 }
 
+/** Speeds that lie this near are the same, m/s: a board's numbers have seven digits. */
+const ROUNDING_MS = 1e-5;
+
 /** @param most - change allowed while gaining speed, m/s; 0 for any */
 export function slewed(speed: number, wish: number, most: number): number {
   if (most <= 0) return wish;
   const slowing = speed * wish < 0 || Math.abs(wish) < Math.abs(speed);
   // Slowing through zero is slowing only up to zero.
   const target = slowing && speed * wish < 0 ? 0 : wish;
-  return approach(speed, target, slowing ? 2 * most : most);
+  const change = slowing ? 2 * most : most;
+  // What is left after whole steps is rounding: it must not cost a tick.
+  return Math.abs(target - speed) <= change + ROUNDING_MS ? target : approach(speed, target, change);
 }
 
 export class HandMotion implements Motion {
