@@ -3,7 +3,15 @@ import { spawn, spawnSync } from "node:child_process";
 import { closeSync, mkdtempSync, openSync, readSync, rmSync, writeSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
-import type { Commands, RawSenses, Robot } from "@giddy-pebble/core";
+import type { Commands, RawSenses } from "@giddy-pebble/core";
+import {
+  type BrainStep,
+  type BrainTick,
+  orderCount,
+  ordersFromNumbers,
+  sensesAsNumbers,
+  type TickBrain,
+} from "./brain.js";
 
 /** Ends of a step, in the order of the runtime's list. */
 const ENDS = [
@@ -34,34 +42,15 @@ const WHYS = [
   "text",
 ] as const;
 const SAID = ["note", "show", "light", "beep"] as const;
-const MODES = ["drive", "brake", "coast"] as const;
-
-export interface BrainStep {
-  readonly step: number;
-  readonly task: number;
-  readonly from: number;
-  readonly to: number;
-  readonly how: string;
-}
-
-/** What a brain did in a tick. */
-export interface BrainTick {
-  readonly steps: readonly BrainStep[];
-  readonly said: readonly { readonly kind: string; readonly text: string }[];
-  /** Why the mission ended in this tick; null while it goes on. */
-  readonly end: { readonly why: string; readonly a: number; readonly b: number } | null;
-}
-
-export class HostBrain {
+export class HostBrain implements TickBrain {
   private readonly folder: string;
   private readonly toBrain: number;
   private readonly fromBrain: number;
   private readonly word = Buffer.alloc(8);
 
-  /** @param program - path of a compiled brain @param robot - whose senses and orders it has @throws Error when it does not start */
+  /** @param program - path of a compiled brain @throws Error when it does not start */
   constructor(
     program: string,
-    private readonly robot: Robot,
     private readonly shafts: number,
   ) {
     this.folder = mkdtempSync(path.join(os.tmpdir(), "giddy-brain-"));
@@ -75,8 +64,9 @@ export class HostBrain {
 
   /** Gives senses in and takes orders out. @param chance - asked for each number the mission draws */
   tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick {
-    const values = this.encode(raw, driven);
-    writeAll(this.toBrain, Buffer.from(values.buffer));
+    // The first number says that there is one more tick.
+    const numbers = Float64Array.from([1, ...sensesAsNumbers(raw, driven, this.shafts)]);
+    writeAll(this.toBrain, Buffer.from(numbers.buffer));
     const steps: BrainStep[] = [];
     const said: { kind: string; text: string }[] = [];
     let end: BrainTick["end"] = null;
@@ -102,52 +92,11 @@ export class HostBrain {
           writeAll(this.toBrain, this.word);
           break;
         case "C":
-          this.decode(into);
+          ordersFromNumbers(this.numbers(orderCount(into, this.shafts)), this.shafts, into);
           return { steps, said, end };
         default:
           throw new Error("The brain said something that is not in its language.");
       }
-    }
-  }
-
-  private encode(raw: RawSenses, driven: boolean): Float64Array {
-    const { handset } = raw;
-    return Float64Array.from([
-      1,
-      ...Array.from({ length: this.shafts }, (_, i) => raw.counts[i] ?? 0),
-      raw.gyroRateRadS,
-      raw.gyroSec,
-      raw.packVolts,
-      raw.packCurrentA,
-      ...raw.motorCounts.map((counts) => counts ?? 0),
-      ...raw.motorHeat,
-      ...raw.servos.flatMap(({ angleRad, rateRadS, heldRad }) => [angleRad, rateRadS, heldRad ?? Number.NaN]),
-      ...raw.sensors.flatMap(({ values }) => [...values]),
-      ...raw.sensors.map(({ told }) => Number(told)),
-      ...raw.holds,
-      Number(driven),
-      Number(handset !== null),
-      ...(handset?.sticks ?? [0, 0, 0, 0]),
-      ...(handset?.levels ?? [0, 0, 0, 0]),
-      handset?.buttons ?? 0,
-    ]);
-  }
-
-  private decode(into: Commands): void {
-    const { motors, servos } = this.robot;
-    const numbers = this.numbers(2 + this.shafts + 2 * motors.length + 2 * servos.length);
-    let at = 0;
-    const next = () => numbers[at++] as number;
-    into.mode = MODES[next()] ?? "brake";
-    for (let i = 0; i < this.shafts; i += 1) into.duties[i] = next();
-    into.steerRad = next();
-    for (const order of into.motors) {
-      order.mode = MODES[next()] ?? "brake";
-      order.duty = next();
-    }
-    for (const order of into.servos) {
-      order.targetRad = next();
-      order.share = next();
     }
   }
 

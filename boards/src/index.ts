@@ -1,12 +1,13 @@
 // Missions for real boards: written, compiled, and held against the rehearsal.
+export type { BrainStep, BrainTick, TickBrain } from "./brain.js";
 export {
   buildHost,
   type ExportProblem,
+  type HostOptions,
   MissingTool,
   runtimeFiles,
   type Written,
   writeCpp,
-  writeFolder,
 } from "./cpp.js";
 export {
   AGREES,
@@ -14,6 +15,7 @@ export {
   type Lockstep,
   type LockstepOptions,
   lockstep,
+  pythonTarget,
   type Target,
-  type TickBrain,
 } from "./lockstep.js";
+export { pythonRuntime, writePython } from "./python.js";

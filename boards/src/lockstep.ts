@@ -6,13 +6,16 @@ import {
   boardRobot,
   type Commands,
   type PreparedMission,
-  type RawSenses,
+  type Program,
   Rehearsal,
+  type Robot,
   type RunOptions,
   restingCommands,
 } from "@giddy-pebble/core";
-import { buildHost, type HostOptions, writeCpp } from "./cpp.js";
-import { type BrainStep, type BrainTick, HostBrain } from "./hostBrain.js";
+import type { BrainStep, TickBrain } from "./brain.js";
+import { buildHost, type HostOptions, type Written, writeCpp } from "./cpp.js";
+import { HostBrain } from "./hostBrain.js";
+import { PythonBrain, pythonRuntime, writePython } from "./python.js";
 
 export interface Lockstep {
   readonly target: string;
@@ -47,41 +50,48 @@ const BEYOND_TICKS = 200;
 const MOST_DIFFERENCES = 20;
 const DEG = 57.29577951308232;
 
-export interface LockstepOptions extends RunOptions, HostOptions {
+export interface LockstepOptions extends RunOptions {
   /** Missions that a driver drives do not end by themselves: they are compared for so long, ticks. */
   readonly ticks?: number;
-}
-
-/** A board's brain that is asked tick by tick. */
-export interface TickBrain {
-  /** Takes senses, gives orders. @param chance - asked for each number the mission draws */
-  tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick;
-  close(): void;
 }
 
 /** A target: what it is called, the mission written for it, and brains that run it. */
 export interface Target {
   readonly name: string;
   readonly steps: readonly BoardStep[];
-  brain(): TickBrain;
+  brain(): Promise<TickBrain>;
+}
+
+/** What boards cannot do of a mission ends here. @throws Error with its line */
+function possible(prepared: PreparedMission, write: (program: Program, robot: Robot) => Written): Written {
+  const { program, context } = prepared;
+  if (!program) throw new Error("The mission has errors, so there is nothing to compare.");
+  const written = write(program, context.robot);
+  const [problem] = written.problems;
+  if (problem) throw new Error(`Line ${problem.line}: ${problem.message}`);
+  return written;
 }
 
 /** The host's C++ as a target. @throws Error when boards cannot do the mission; MissingTool */
 export async function cppTarget(prepared: PreparedMission, options: HostOptions = {}): Promise<Target> {
-  const { program, context } = prepared;
-  if (!program) throw new Error("The mission has errors, so there is nothing to compare.");
-  const written = writeCpp(program, context.robot);
-  const [problem] = written.problems;
-  if (problem) throw new Error(`Line ${problem.line}: ${problem.message}`);
+  const written = possible(prepared, writeCpp);
   const built = await buildHost(written, options);
-  const shafts = boardRobot(context.robot).shafts.length;
-  return { name: "cpp", steps: written.steps, brain: () => new HostBrain(built, context.robot, shafts) };
+  const shafts = boardRobot(prepared.context.robot).shafts.length;
+  return { name: "cpp", steps: written.steps, brain: async () => new HostBrain(built, shafts) };
+}
+
+/** MicroPython as a target. @throws Error when boards cannot do the mission */
+export async function pythonTarget(prepared: PreparedMission): Promise<Target> {
+  const written = possible(prepared, writePython);
+  const files = new Map([...(await pythonRuntime()), ...written.files]);
+  const shafts = boardRobot(prepared.context.robot).shafts.length;
+  return { name: "micropython", steps: written.steps, brain: () => PythonBrain.start(files, shafts) };
 }
 
 /** Compares a target with the rehearsal. */
-export function lockstep(prepared: PreparedMission, target: Target, options: LockstepOptions): Lockstep {
-  const shadow = target.brain();
-  const alone = target.brain();
+export async function lockstep(prepared: PreparedMission, target: Target, options: LockstepOptions): Promise<Lockstep> {
+  const shadow = await target.brain();
+  const alone = await target.brain();
   try {
     return new Comparison(prepared, target, options, shadow, alone).run();
   } finally {

@@ -9,6 +9,8 @@ import { type RobotInForce, robotInForce } from "../robot/inForce.js";
 import type { Robot } from "../robot/schema.js";
 import { sensorKind } from "../sensors/kinds/all.js";
 import type { BoardReads } from "../sensors/kinds/kind.js";
+import type { Known } from "../units/known.js";
+import { commentWords, decimal } from "./words.js";
 
 /** Nothing of its kind. */
 export const NONE = 255;
@@ -154,4 +156,11 @@ function potentiometerOf(robot: Robot, name: string, mover: string, ratio: numbe
     if (found) return { sensor: robot.sensors.indexOf(found), ratio: (on === mover ? 1 : train) / ratio };
   }
   return null;
+}
+
+/** Where a known came from, how sure it is and from when. */
+export function knownComment({ source, standardError, measuredAt }: Known): string {
+  if (source !== "measured") return source === "typed" ? "typed" : "as drawn";
+  const sure = standardError === null ? "" : ` ± ${decimal(standardError)}`;
+  return `measured${sure}${measuredAt === null ? "" : `, ${commentWords(measuredAt.slice(0, 10))}`}`;
 }

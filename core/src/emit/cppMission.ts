@@ -133,6 +133,10 @@ class CppWriter extends MissionWriter {
     return `static real seen_${at}[${count}];`;
   }
 
+  protected seen(at: number): string {
+    return `, seen_${at}`;
+  }
+
   protected words(text: string): string {
     return `WORDS(${quoted(text)})`;
   }

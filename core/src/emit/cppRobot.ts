@@ -1,15 +1,8 @@
 // robot.h and robot.cpp: what a robot was built and calibrated to, as named constants for the board's runtime.
 import type { ShaftRow } from "../drives/mixing.js";
 import type { Known } from "../units/known.js";
-import { type BoardRobot, type BoardSensor, NONE } from "./boardRobot.js";
+import { type BoardRobot, type BoardSensor, knownComment, NONE } from "./boardRobot.js";
 import { commentWords, decimal } from "./words.js";
-
-/** Where a known came from, how sure it is and from when. */
-function knownComment({ source, standardError, measuredAt }: Known): string {
-  if (source !== "measured") return source === "typed" ? "typed" : "as drawn";
-  const sure = standardError === null ? "" : ` ± ${decimal(standardError)}`;
-  return `measured${sure}${measuredAt === null ? "" : `, ${commentWords(measuredAt.slice(0, 10))}`}`;
-}
 
 type Say = (name: string, value: number, unit: string, from?: Known) => string;
 

@@ -94,6 +94,8 @@ export abstract class MissionWriter implements Language {
   protected abstract placesRoom(at: number, count: number): string;
   protected abstract setPlace(at: number, i: number, x: string, y: string): string;
   protected abstract seenRoom(at: number, count: number): string;
+  /** The room as the last argument of a scan. */
+  protected abstract seen(at: number): string;
   protected abstract words(text: string): string;
   protected abstract emptyList(list: number): string;
   /** The next of a list, into `value`, with `more` saying whether there was one. */
@@ -652,7 +654,7 @@ export abstract class MissionWriter implements Language {
           this.tails(instruction.endings, before);
           const fixed = instruction.looks.length === 1 ? Number(instruction.looks[0]) : 60;
           this.helpers.push(this.seenRoom(at, Math.max(2, Math.min(60, Math.floor(fixed + 0.5) || 60))));
-          return `scans(t, ${this.part(instruction.head)}, ${from}, ${to}, ${looks}, seen_${at})`;
+          return `scans(t, ${this.part(instruction.head)}, ${from}, ${to}, ${looks}${this.seen(at)})`;
         });
       case "hand over":
         return this.timed((before) => {

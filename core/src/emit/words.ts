@@ -6,16 +6,22 @@ export class Names {
   private readonly given = new Map<string, string>();
   private readonly taken = new Set<string>();
 
-  constructor(private readonly prefix: string) {}
+  /** @param words - names that a language has for itself */
+  constructor(
+    private readonly prefix: string,
+    private readonly words: readonly string[] = [],
+  ) {}
 
   /** @param key - what it stands for; the same key has the same name */
   of(key: string, words = key): string {
     const known = this.given.get(key);
     if (known !== undefined) return known;
-    const plain = `${this.prefix}${words
+    const letters = words
       .replace(/[^A-Za-z0-9]+/g, "_")
       .replace(/^_+|_+$/g, "")
-      .slice(0, 40)}`;
+      .slice(0, 40);
+    const begun = this.prefix === "" && !/^[A-Za-z]/.test(letters) ? `n${letters}` : `${this.prefix}${letters}`;
+    const plain = this.words.includes(begun) ? `${begun}_` : begun;
     let name = plain;
     for (let n = 2; this.taken.has(name); n += 1) name = `${plain}_${n}`;
     this.taken.add(name);
@@ -40,6 +46,19 @@ export function quoted(text: string, most = 200): string {
   for (const byte of utf8(text).slice(0, most)) {
     const letter = String.fromCharCode(byte);
     out += /[A-Za-z0-9 .,:;%+/()=<>!_-]/.test(letter) ? letter : `\\${byte.toString(8).padStart(3, "0")}`;
+  }
+  return `"${out}"`;
+}
+
+/** A text between quotes for Python: all but plain letters as escapes. */
+export function pythonText(text: string, most = 200): string {
+  let out = "";
+  for (const letter of [...text].slice(0, most)) {
+    const point = letter.codePointAt(0) ?? 63;
+    const hex = (digits: number) => point.toString(16).padStart(digits, "0");
+    if (/[A-Za-z0-9 .,:;%+/()=<>!_-]/.test(letter)) out += letter;
+    else if (point >= 0xd800 && point <= 0xdfff) out += "?";
+    else out += point < 0x100 ? `\\x${hex(2)}` : point < 0x10000 ? `\\u${hex(4)}` : `\\U${hex(8)}`;
   }
   return `"${out}"`;
 }

@@ -1,0 +1,148 @@
+// MicroPython for boards: the written files of a mission, and the interpreter itself as a brain on this computer.
+import { readdir, readFile } from "node:fs/promises";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import {
+  boardRobot,
+  type Commands,
+  type Program,
+  pythonMission,
+  pythonRobot,
+  type RawSenses,
+  type Robot,
+} from "@giddy-pebble/core";
+import type { loadMicroPython } from "@micropython/micropython-webassembly-pyscript";
+import { type BrainTick, ordersFromNumbers, sensesAsNumbers, type TickBrain } from "./brain.js";
+import type { Written } from "./cpp.js";
+
+const here = path.dirname(fileURLToPath(import.meta.url));
+const RUNTIME = path.join(here, "..", "runtime", "micropython");
+const HOST = path.join(here, "..", "runtime", "host", "host.py");
+/** Each needs only those before it. */
+const ORDER = "robot state drive motions line wall path parts sense values tasks hand mission host".split(" ");
+const HEAP_BYTES = 8 * 1024 * 1024;
+
+/** A mission as MicroPython, without the runtime: robot.py and mission.py. */
+export function writePython(program: Program, robot: Robot): Written {
+  const board = boardRobot(robot);
+  const mission = pythonMission(program, board);
+  return {
+    files: new Map([
+      ["robot.py", pythonRobot(board)],
+      ["mission.py", mission.text],
+    ]),
+    steps: mission.steps,
+    problems: mission.problems,
+  };
+}
+
+/** Texts of the runtime's files by their names. */
+export async function pythonRuntime(): Promise<Map<string, string>> {
+  const names = (await readdir(RUNTIME)).filter((name) => name.endsWith(".py")).sort();
+  return new Map(
+    await Promise.all(names.map(async (name) => [name, await readFile(path.join(RUNTIME, name), "utf8")] as const)),
+  );
+}
+
+type Row = readonly [
+  number[],
+  [number, number, number, number, string][],
+  [string, string][],
+  [string, number, number] | null,
+];
+
+/**
+ * A copy of the interpreter's module. It keeps what it lends to the other language in the page's own globals, so that each
+ * of two interpreters has to find its own there.
+ */
+class Copy {
+  private readonly own = new Map<string, unknown>();
+
+  constructor(readonly module: { readonly loadMicroPython: typeof loadMicroPython }) {}
+
+  /** Does something with its globals in place. */
+  async during<T>(act: () => Promise<T>): Promise<T> {
+    this.enter();
+    try {
+      return await act();
+    } finally {
+      this.leave();
+    }
+  }
+
+  enter(): void {
+    for (const name of SHARED) (globalThis as Record<string, unknown>)[name] = this.own.get(name);
+  }
+
+  leave(): void {
+    for (const name of SHARED) this.own.set(name, (globalThis as Record<string, unknown>)[name]);
+  }
+}
+const SHARED = [
+  "proxy_js_ref",
+  "proxy_js_ref_map",
+  "proxy_js_ref_next",
+  "proxy_js_map",
+  "proxy_js_existing",
+  "pyProxyFinalizationRegistry",
+  "Module",
+];
+const free: Copy[] = [];
+let copies = 0;
+
+async function takeCopy(): Promise<Copy> {
+  const known = free.pop();
+  if (known) return known;
+  copies += 1;
+  const url = import.meta.resolve("@micropython/micropython-webassembly-pyscript");
+  return new Copy((await import(`${url}?copy=${copies}`)) as Copy["module"]);
+}
+
+/** The interpreter with a mission in it. */
+export class PythonBrain implements TickBrain {
+  private chance: () => number = () => 0.5;
+
+  private constructor(
+    private readonly shafts: number,
+    private readonly ask: (numbers: number[]) => string,
+    private readonly host: { next: () => number },
+    private readonly copy: Copy,
+  ) {
+    this.host.next = () => this.chance();
+  }
+
+  /** @param files - all files of the mission and the runtime @throws Error with what the interpreter said */
+  static async start(files: ReadonlyMap<string, string>, shafts: number): Promise<PythonBrain> {
+    const host = { next: () => 0.5 };
+    const copy = await takeCopy();
+    const all = new Map([...files, ["host.py", await readFile(HOST, "utf8")]]);
+    return copy.during(async () => {
+      const micropython = await copy.module.loadMicroPython({ heapsize: HEAP_BYTES, linebuffer: true });
+      for (const [name, text] of all) micropython.FS.writeFile(`/${name}`, text);
+      micropython.registerJsModule("host_chance", { next: () => host.next() });
+      // One after another: files that import files that import files are too deep for the interpreter's stack here.
+      for (const name of ORDER) micropython.runPython(`import ${name}`);
+      micropython.runPython("tick = host.tick");
+      const ask = micropython.globals.get("tick") as (numbers: number[]) => string;
+      return new PythonBrain(shafts, ask, host, copy);
+    });
+  }
+
+  tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick {
+    this.chance = chance;
+    this.copy.enter();
+    const answer = this.ask(sensesAsNumbers(raw, driven, this.shafts));
+    this.copy.leave();
+    const [orders, steps, said, end] = JSON.parse(answer) as Row;
+    ordersFromNumbers(orders, this.shafts, into);
+    return {
+      steps: steps.map(([step, task, from, to, how]) => ({ step, task, from, to, how })),
+      said: said.map(([kind, text]) => ({ kind, text })),
+      end: end && { why: end[0], a: end[1], b: end[2] },
+    };
+  }
+
+  close(): void {
+    free.push(this.copy);
+  }
+}
