@@ -2,7 +2,7 @@
 import { execFile } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync } from "node:fs";
-import { copyFile, mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
+import { mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -13,6 +13,7 @@ import {
   cppMission,
   cppRobotHeader,
   cppRobotParts,
+  cppWiring,
   type Program,
   type Robot,
 } from "@giddy-pebble/core";
@@ -57,18 +58,38 @@ export function writeCpp(program: Program, robot: Robot): Written {
       ["robot.h", cppRobotHeader(board)],
       ["robot.cpp", cppRobotParts(board)],
       ["mission.cpp", mission.text],
+      ["wiring.cpp", cppWiring(board)],
     ]),
     steps: mission.steps,
     problems: mission.problems,
   };
 }
 
-/** Texts of the runtime's files by their names. */
-export async function runtimeFiles(): Promise<Map<string, string>> {
-  const names = (await readdir(RUNTIME)).sort();
+/** Texts of a folder of the runtime by their names. */
+export async function textsIn(folder: string): Promise<Map<string, string>> {
+  const names = (await readdir(folder)).filter((name) => /\.(h|cpp|py)$/.test(name)).sort();
   return new Map(
-    await Promise.all(names.map(async (name) => [name, await readFile(path.join(RUNTIME, name), "utf8")] as const)),
+    await Promise.all(names.map(async (name) => [name, await readFile(path.join(folder, name), "utf8")] as const)),
   );
+}
+
+/** The runtime in C++, without a board. */
+export function runtimeFiles(): Promise<Map<string, string>> {
+  return textsIn(RUNTIME);
+}
+
+/** The board's own files in C++: its loop, what it has to offer, and one to fill in. */
+export function boardFiles(): Promise<Map<string, string>> {
+  return textsIn(path.join(here, "..", "runtime", "board"));
+}
+
+/** Compiles an exported mission with the board that is to be filled in. @throws MissingTool, Error with what the compiler said */
+export async function compileExport(files: ReadonlyMap<string, string>): Promise<void> {
+  await once(`export-${hashOf([...files].flat())}`, async (folder) => {
+    for (const [name, text] of files) await writeFile(path.join(folder, path.basename(name)), text);
+    const sources = [...files.keys()].filter((name) => name.endsWith(".cpp"));
+    await compile([...FLAGS, "-O1", "-o", "brain", ...sources], folder);
+  });
 }
 
 function hashOf(parts: readonly string[]): string {
@@ -143,11 +164,4 @@ export async function buildHost(written: Written, { double = false }: HostOption
     await compile(["-o", "brain", "mission.o", ...parts], folder);
   });
   return path.join(built, "brain");
-}
-
-/** Writes all files of an exported mission into a folder. */
-export async function writeFolder(written: Written, folder: string): Promise<void> {
-  await mkdir(folder, { recursive: true });
-  for (const [name, text] of written.files) await writeFile(path.join(folder, name), text);
-  for (const name of (await runtimeFiles()).keys()) await copyFile(path.join(RUNTIME, name), path.join(folder, name));
 }

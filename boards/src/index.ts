@@ -1,14 +1,7 @@
 // Missions for real boards: written, compiled, and held against the rehearsal.
 export type { BrainStep, BrainTick, TickBrain } from "./brain.js";
-export {
-  buildHost,
-  type ExportProblem,
-  type HostOptions,
-  MissingTool,
-  runtimeFiles,
-  type Written,
-  writeCpp,
-} from "./cpp.js";
+export { compileExport, MissingTool } from "./cpp.js";
+export { type Exported, exportMission, TARGETS, type TargetName } from "./export.js";
 export {
   AGREES,
   cppTarget,
@@ -18,4 +11,3 @@ export {
   pythonTarget,
   type Target,
 } from "./lockstep.js";
-export { pythonRuntime, writePython } from "./python.js";

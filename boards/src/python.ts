@@ -1,5 +1,5 @@
 // MicroPython for boards: the written files of a mission, and the interpreter itself as a brain on this computer.
-import { readdir, readFile } from "node:fs/promises";
+import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import {
@@ -7,13 +7,14 @@ import {
   type Commands,
   type Program,
   pythonMission,
+  pythonPins,
   pythonRobot,
   type RawSenses,
   type Robot,
 } from "@giddy-pebble/core";
 import type { loadMicroPython } from "@micropython/micropython-webassembly-pyscript";
 import { type BrainTick, ordersFromNumbers, sensesAsNumbers, type TickBrain } from "./brain.js";
-import type { Written } from "./cpp.js";
+import { textsIn, type Written } from "./cpp.js";
 
 const here = path.dirname(fileURLToPath(import.meta.url));
 const RUNTIME = path.join(here, "..", "runtime", "micropython");
@@ -30,18 +31,21 @@ export function writePython(program: Program, robot: Robot): Written {
     files: new Map([
       ["robot.py", pythonRobot(board)],
       ["mission.py", mission.text],
+      ["pins.py", pythonPins(board)],
     ]),
     steps: mission.steps,
     problems: mission.problems,
   };
 }
 
-/** Texts of the runtime's files by their names. */
-export async function pythonRuntime(): Promise<Map<string, string>> {
-  const names = (await readdir(RUNTIME)).filter((name) => name.endsWith(".py")).sort();
-  return new Map(
-    await Promise.all(names.map(async (name) => [name, await readFile(path.join(RUNTIME, name), "utf8")] as const)),
-  );
+/** The runtime in MicroPython, without a board. */
+export function pythonRuntime(): Promise<Map<string, string>> {
+  return textsIn(RUNTIME);
+}
+
+/** The board's own files in MicroPython: its loop, and its drivers by `machine`. */
+export function pythonBoardFiles(): Promise<Map<string, string>> {
+  return textsIn(path.join(here, "..", "runtime", "micropython-board"));
 }
 
 type Row = readonly [

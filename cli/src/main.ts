@@ -5,6 +5,7 @@
 import { readFileSync } from "node:fs";
 import { CORE_VERSION } from "@giddy-pebble/core";
 import { Command, CommanderError } from "commander";
+import { exportBoardCommand, lockstepCommand } from "./boards.js";
 import { checkCommand } from "./check.js";
 import { checkFieldCommand, exportCommand, importCommand, makeCommand, probeCommand } from "./field.js";
 import { eachFile } from "./files.js";
@@ -100,6 +101,35 @@ program
   .option("--json", "print the program itself, one JSON object a file")
   .action(async (files: string[], options) => {
     process.exitCode = await eachFile(files, (file) => programCommand(file, options));
+  });
+
+program
+  .command("export")
+  .description("write a mission out for a real board: the mission, the runtime and the board's part")
+  .argument("<file>", MISSION)
+  .requiredOption("--target <name>", "cpp or micropython")
+  .requiredOption("--out <folder>", "where the files go")
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--json", "print one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await exportBoardCommand(file, options);
+  });
+
+program
+  .command("lockstep")
+  .description("run a mission's written brain and the rehearsal side by side, and say where they differ")
+  .argument("<file>", MISSION)
+  .requiredOption("--target <name>", "cpp or micropython")
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--seed <n>", "whole number that decides the scatter", "1")
+  .option("--ideal", "no noise and no scatter")
+  .option("--json", "print one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await lockstepCommand(file, options);
   });
 
 program

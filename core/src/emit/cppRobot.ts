@@ -2,6 +2,7 @@
 import type { ShaftRow } from "../drives/mixing.js";
 import type { Known } from "../units/known.js";
 import { type BoardRobot, type BoardSensor, knownComment, NONE } from "./boardRobot.js";
+import { steeringServo } from "./wiring.js";
 import { commentWords, decimal } from "./words.js";
 
 type Say = (name: string, value: number, unit: string, from?: Known) => string;
@@ -23,6 +24,7 @@ export function cppRobotHeader(board: BoardRobot): string {
   const { robot, known, model, shafts } = board;
   const { mixing, steering, timed, timedTurn } = model;
   const { gyro } = known;
+  const steered = steeringServo(robot);
   const lines = [
     `// ${commentWords(robot.name)}: what it is built of and what it was calibrated to. All numbers are SI.`,
     "#pragma once",
@@ -131,6 +133,18 @@ export function cppRobotHeader(board: BoardRobot): string {
     ),
     wholes("bool", "DRIVES", board.drives.map(Number)),
     reals("SERVO_REST", board.servoRest, "rad"),
+    reals(
+      "SERVO_SPEED",
+      robot.servos.map(({ speedRadS }) => speedRadS),
+      "rad/s",
+    ),
+    wholes(
+      "bool",
+      "SERVO_CONTINUOUS",
+      robot.servos.map(({ kind }) => Number(kind === "continuous")),
+    ),
+    `constexpr uint8_t STEERING_SERVO = ${steered.index};`,
+    real("STEERING_CENTRE", steered.centreRad, "rad"),
     wholes("uint8_t", "ATTACHMENT_PART", board.attachmentParts),
     `constexpr uint8_t SERVO_SLOTS = ${board.servoSlots}, ATTACHMENT_SLOTS = ${board.attachmentSlots};`,
     "}  // namespace robot",

@@ -2,6 +2,7 @@
 import type { ShaftRow } from "../drives/mixing.js";
 import type { Known } from "../units/known.js";
 import { type BoardRobot, type BoardSensor, knownComment } from "./boardRobot.js";
+import { pythonLines, steeringServo } from "./wiring.js";
 import { commentWords, decimal } from "./words.js";
 
 function tuple(items: readonly (string | number)[]): string {
@@ -22,6 +23,7 @@ export function pythonRobot(board: BoardRobot): string {
   const { robot, known, model, shafts } = board;
   const { mixing, steering, timed, timedTurn } = model;
   const { gyro } = known;
+  const steered = steeringServo(robot);
   const lines = [
     `# ${commentWords(robot.name)}: what it is built of and what it was calibrated to. All numbers are SI.`,
     `SHAFTS = ${shafts.length}`,
@@ -122,6 +124,14 @@ export function pythonRobot(board: BoardRobot): string {
     ),
     `DRIVES = ${tuple(board.drives.map(truth))}`,
     values("SERVO_REST", board.servoRest, "rad"),
+    values(
+      "SERVO_SPEED",
+      robot.servos.map(({ speedRadS }) => speedRadS),
+      "rad/s",
+    ),
+    `SERVO_CONTINUOUS = ${tuple(robot.servos.map(({ kind }) => truth(kind === "continuous")))}`,
+    `STEERING_SERVO = ${steered.index}`,
+    value("STEERING_CENTRE", steered.centreRad, "rad"),
     `SERVO_SLOTS = ${board.servoSlots}`,
     `ATTACHMENT_SLOTS = ${board.attachmentSlots}`,
     `ATTACHMENT_PART = ${tuple(board.attachmentParts)}`,
@@ -135,6 +145,11 @@ export function pythonRobot(board: BoardRobot): string {
     "# How each sensor is read",
     "SENSOR_SHEETS = (",
     ...board.sensors.flatMap(sensorSheet),
+    ")",
+    "",
+    "# What each number of a sensor is read from: its place, sensor, kind of line, which of them, what full is",
+    "LINES = (",
+    ...pythonLines(board),
     ")",
   ];
   return `${lines.join("\n")}\n`;

@@ -1,0 +1,80 @@
+// The board's loop: every 10 ms it reads, thinks and gives orders. A tick that comes 100 ms late stops all motors.
+#include "contract.h"
+
+using namespace pebble;
+
+constexpr uint32_t TICK_US = 10000, LATEST_US = 100000;
+
+namespace pebble {
+void boardStep(uint16_t step, uint8_t task, uint32_t from, uint32_t to, End how) { halStep(step, task, from, to, how); }
+void boardEnd(Why why, uint16_t a, uint16_t b) { halEnd(why, a, b); }
+void boardSay(uint8_t kind, const char *text) { halSay(kind, text); }
+real boardChance() { return halChance(); }
+}  // namespace pebble
+
+/** Ticks that began late since the start. */
+uint32_t lateTicks;
+
+static void allOff() {
+  for (uint8_t i = 0; i + 1 <= robot::MOTORS; i += 1) halMotor(i, Mode::brake, 0);
+}
+
+/** A hobby servo tells nothing: this is what its make promises. */
+static void followServos() {
+  for (uint8_t i = 0; i + 1 <= robot::SERVOS; i += 1) {
+    auto &servo = senses.servos[i];
+    const real before = servo.angle;
+    if (robot::SERVO_CONTINUOUS[i]) servo.rate = orders.servos[i].share * robot::SERVO_SPEED[i];
+    else {
+      servo.angle = approach(before, orders.servos[i].target, robot::SERVO_SPEED[i] * TICK);
+      servo.rate = (servo.angle - before) / TICK;
+    }
+    servo.held = NAN;
+  }
+}
+
+static void readAll() {
+  for (uint8_t i = 0; i < robot::SHAFTS; i += 1) senses.counts[i] = halCounts(robot::SHAFT_MOTOR[i]);
+  for (uint8_t i = 0; i + 1 <= robot::MOTORS; i += 1) senses.motorCounts[i] = halCounts(i);
+  if (robot::GYRO) {
+    senses.gyroRate = halGyro();
+    senses.gyroTime = TICK;
+  }
+  senses.volts = halVolts();
+  followServos();
+  readSensors();
+  senses.heard = halHands();
+  senses.driven = senses.driven || senses.heard;
+}
+
+static void orderAll() {
+  for (uint8_t i = 0; i < robot::SHAFTS; i += 1) halMotor(robot::SHAFT_MOTOR[i], orders.mode, orders.duties[i]);
+  for (uint8_t i = 0; i + 1 <= robot::MOTORS; i += 1)
+    if (!robot::DRIVES[i]) halMotor(i, orders.motors[i].mode, orders.motors[i].duty);
+  for (uint8_t i = 0; i + 1 <= robot::SERVOS; i += 1) {
+    if (robot::SERVO_CONTINUOUS[i]) halServoSpeed(i, orders.servos[i].share);
+    else halServo(i, i == robot::STEERING_SERVO ? orders.steer + robot::STEERING_CENTRE : orders.servos[i].target);
+  }
+}
+
+int main() {
+  halBegin();
+  allOff();
+  begin();
+  for (uint8_t i = 0; i + 1 <= robot::SERVOS; i += 1) senses.servos[i].angle = robot::SERVO_REST[i];
+  uint32_t due = halMicros();
+  for (;;) {
+    const uint32_t late = halMicros() - due;
+    if (late >= 0x80000000u) continue;
+    if (late > TICK_US) lateTicks += 1;
+    if (late > LATEST_US) {
+      allOff();
+      due = halMicros();
+    }
+    due += TICK_US;
+    halAlive();
+    readAll();
+    step();
+    orderAll();
+  }
+}
