@@ -22,6 +22,7 @@ export default defineConfig({
           name: "unit",
           include: [
             ...MOCKING,
+            "boards/test/**/*.test.ts",
             "cli/test/**/*.test.ts",
             "device/test/**/*.test.ts",
             "web/test/unit/**/*.test.ts",

@@ -5,6 +5,7 @@ import { fileURLToPath } from "node:url";
 import { ensureBuild } from "./lib/build.mjs";
 import { ensureChromium } from "./lib/chromium.mjs";
 import { captureLater, isAlive, passThrough } from "./lib/command.mjs";
+import { ensureCompiler } from "./lib/compiler.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { connectionString, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
 import { runMain, SetupError, say } from "./lib/say.mjs";
@@ -60,6 +61,7 @@ async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
   await ensureModules(root);
   const chromium = ensureChromium();
+  ensureCompiler();
   sweep();
   const folder = path.join(scratch, String(process.pid));
   mkdirSync(folder, { recursive: true });

@@ -75,5 +75,5 @@ ${wiring.length > 0 ? wiring.map((line) => `- ${plain(line)}`).join("\n") : "The
 
 /** Words that a page of Markdown cannot take for anything else. */
 function plain(words: string): string {
-  return words.replace(/[\\`*_{}[\]<>#|!\r\n]/g, " ").trim();
+  return words.replace(/[\\`*{}[\]<>#|!\r\n]/g, " ").trim();
 }

@@ -1,7 +1,8 @@
 // MicroPython for boards: the written files of a mission, and the interpreter itself as a brain on this computer.
 import { readFile } from "node:fs/promises";
+import { createRequire } from "node:module";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
+import { fileURLToPath, pathToFileURL } from "node:url";
 import {
   boardRobot,
   type Commands,
@@ -12,7 +13,6 @@ import {
   type RawSenses,
   type Robot,
 } from "@giddy-pebble/core";
-import type { loadMicroPython } from "@micropython/micropython-webassembly-pyscript";
 import { type BrainTick, ordersFromNumbers, sensesAsNumbers, type TickBrain } from "./brain.js";
 import { textsIn, type Written } from "./cpp.js";
 
@@ -55,6 +55,14 @@ type Row = readonly [
   [string, number, number] | null,
 ];
 
+/** As much of the interpreter as is used here. */
+interface MicroPython {
+  readonly FS: { writeFile(path: string, text: string): void };
+  readonly globals: { get(name: string): unknown };
+  registerJsModule(name: string, module: object): void;
+  runPython(code: string): unknown;
+}
+
 /**
  * A copy of the interpreter's module. It keeps what it lends to the other language in the page's own globals, so that each
  * of two interpreters has to find its own there.
@@ -62,7 +70,9 @@ type Row = readonly [
 class Copy {
   private readonly own = new Map<string, unknown>();
 
-  constructor(readonly module: { readonly loadMicroPython: typeof loadMicroPython }) {}
+  constructor(
+    readonly module: { loadMicroPython(options: { heapsize: number; linebuffer: boolean }): Promise<MicroPython> },
+  ) {}
 
   /** Does something with its globals in place. */
   async during<T>(act: () => Promise<T>): Promise<T> {
@@ -98,8 +108,71 @@ async function takeCopy(): Promise<Copy> {
   const known = free.pop();
   if (known) return known;
   copies += 1;
-  const url = import.meta.resolve("@micropython/micropython-webassembly-pyscript");
-  return new Copy((await import(`${url}?copy=${copies}`)) as Copy["module"]);
+  const file = createRequire(import.meta.url).resolve("@micropython/micropython-webassembly-pyscript");
+  const url = `${pathToFileURL(file).href}?copy=${copies}`;
+  return new Copy((await import(/* @vite-ignore */ url)) as Copy["module"]);
+}
+
+/** The real interpreter, in this process. */
+export class Interpreter {
+  private constructor(
+    private readonly copy: Copy,
+    private readonly micropython: MicroPython,
+  ) {}
+
+  /** @param files - texts it can import, by their names */
+  static async start(
+    files: ReadonlyMap<string, string>,
+    modules: Readonly<Record<string, object>> = {},
+  ): Promise<Interpreter> {
+    const copy = await takeCopy();
+    return copy.during(async () => {
+      const micropython = await copy.module.loadMicroPython({ heapsize: HEAP_BYTES, linebuffer: true });
+      for (const [name, text] of files) micropython.FS.writeFile(`/${name}`, text);
+      for (const [name, module] of Object.entries(modules)) micropython.registerJsModule(name, module);
+      micropython.runPython("import json");
+      return new Interpreter(copy, micropython);
+    });
+  }
+
+  /** @throws Error with what the interpreter said */
+  run(code: string): void {
+    this.copy.enter();
+    try {
+      this.micropython.runPython(code);
+    } finally {
+      this.copy.leave();
+    }
+  }
+
+  /** An expression's value as JSON. */
+  text(expression: string): string {
+    this.run(`_told = json.dumps(${expression})`);
+    return this.get("_told") as string;
+  }
+
+  get(name: string): unknown {
+    this.copy.enter();
+    try {
+      return this.micropython.globals.get(name);
+    } finally {
+      this.copy.leave();
+    }
+  }
+
+  /** Calls a function of its globals. */
+  call(ask: (numbers: number[]) => string, numbers: number[]): string {
+    this.copy.enter();
+    try {
+      return ask(numbers);
+    } finally {
+      this.copy.leave();
+    }
+  }
+
+  close(): void {
+    free.push(this.copy);
+  }
 }
 
 /** The interpreter with a mission in it. */
@@ -108,35 +181,28 @@ export class PythonBrain implements TickBrain {
 
   private constructor(
     private readonly shafts: number,
+    private readonly interpreter: Interpreter,
     private readonly ask: (numbers: number[]) => string,
-    private readonly host: { next: () => number },
-    private readonly copy: Copy,
+    host: { next: () => number },
   ) {
-    this.host.next = () => this.chance();
+    host.next = () => this.chance();
   }
 
   /** @param files - all files of the mission and the runtime @throws Error with what the interpreter said */
   static async start(files: ReadonlyMap<string, string>, shafts: number): Promise<PythonBrain> {
     const host = { next: () => 0.5 };
-    const copy = await takeCopy();
     const all = new Map([...files, ["host.py", await readFile(HOST, "utf8")]]);
-    return copy.during(async () => {
-      const micropython = await copy.module.loadMicroPython({ heapsize: HEAP_BYTES, linebuffer: true });
-      for (const [name, text] of all) micropython.FS.writeFile(`/${name}`, text);
-      micropython.registerJsModule("host_chance", { next: () => host.next() });
-      // One after another: files that import files that import files are too deep for the interpreter's stack here.
-      for (const name of ORDER) micropython.runPython(`import ${name}`);
-      micropython.runPython("tick = host.tick");
-      const ask = micropython.globals.get("tick") as (numbers: number[]) => string;
-      return new PythonBrain(shafts, ask, host, copy);
-    });
+    const interpreter = await Interpreter.start(all, { host_chance: { next: () => host.next() } });
+    // One after another: files that import files that import files are too deep for the interpreter's stack here.
+    for (const name of ORDER) interpreter.run(`import ${name}`);
+    interpreter.run("tick = host.tick");
+    const ask = interpreter.get("tick") as (numbers: number[]) => string;
+    return new PythonBrain(shafts, interpreter, ask, host);
   }
 
   tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick {
     this.chance = chance;
-    this.copy.enter();
-    const answer = this.ask(sensesAsNumbers(raw, driven, this.shafts));
-    this.copy.leave();
+    const answer = this.interpreter.call(this.ask, sensesAsNumbers(raw, driven, this.shafts));
     const [orders, steps, said, end] = JSON.parse(answer) as Row;
     ordersFromNumbers(orders, this.shafts, into);
     return {
@@ -147,6 +213,6 @@ export class PythonBrain implements TickBrain {
   }
 
   close(): void {
-    free.push(this.copy);
+    this.interpreter.close();
   }
 }

@@ -449,3 +449,34 @@ test("a load that was pushed is told with its place, and zones that gave points"
   expect(said.loads[0].xM).toBeLessThan(0.6);
   expect(said.zones).toBeUndefined();
 });
+
+describe("giddy export and giddy lockstep", () => {
+  const MISSION = 'cairn 1\nrobot "Drizzle"\n\nmission\n  go 20 cm\n  turn left 90 deg\n';
+
+  test.each(["cpp", "micropython"])("a mission leaves for %s and behaves as rehearsed", async (target) => {
+    const name = file(`leaves-${target}.cairn`, MISSION);
+    const written = await giddy("export", name, "--target", target, "--out", path.join(folder, target), "--json");
+    expect(written.status).toBe(0);
+    const { files } = JSON.parse(written.out) as { files: string[] };
+    for (const one of files) expect(readFileSync(path.join(folder, target, one), "utf8").length).toBeGreaterThan(20);
+    const { status, out } = await giddy("lockstep", name, "--target", target, "--seed", "4", "--json");
+    expect(status).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ target, equal: true, events: { same: 2, different: 0 }, differences: [] });
+  });
+
+  test("another target, a mission with errors and what a board cannot do are said, with status 2", async () => {
+    const name = file("fine.cairn", MISSION);
+    const other = await giddy("export", name, "--target", "abacus", "--out", folder);
+    expect([other.status, other.err]).toEqual([2, '--target must be cpp or micropython, not "abacus".\n']);
+    const wrong = await giddy("lockstep", file("wrong.cairn", MISSION.replace("20 cm", "20")), "--target", "cpp");
+    expect(wrong.status).toBe(2);
+    expect(wrong.err).toContain("wrong.cairn:5");
+    const kept = MISSION.replace(
+      "mission\n",
+      'set words = ""\n\nmission\n  set words = "far " + eye.distance\n  show words\n',
+    );
+    const told = await giddy("export", file("kept.cairn", kept), "--target", "cpp", "--out", path.join(folder, "kept"));
+    expect(told.status).toBe(2);
+    expect(told.err).toContain("kept.cairn:7: A board cannot keep a text that it puts together.");
+  });
+});

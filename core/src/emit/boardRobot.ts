@@ -16,7 +16,7 @@ import { commentWords, decimal } from "./words.js";
 export const NONE = 255;
 
 /** A motor or servo beside the drive, or what one of them turns. */
-export interface BoardPart {
+interface BoardPart {
   readonly name: string;
   readonly motor: number;
   readonly servo: number;

@@ -1,9 +1,9 @@
 // What a program needs of a board's memory: how many tasks at once, how deep calls and interrupts go. Everything is an
 // upper bound: a board takes nothing from a heap, so its room is laid out before it starts.
 import type { Code, Item } from "../program/code.js";
-import type { ConditionCode, Instruction, Program } from "../program/instructions.js";
+import type { Instruction, Program } from "../program/instructions.js";
 
-export interface ProgramNeeds {
+interface ProgramNeeds {
   readonly tasks: number;
   /** Calls in progress in one task. */
   readonly frames: number;
@@ -170,18 +170,4 @@ export function routineEntries(program: Program): (number | null)[] {
         if (Array.isArray(item) && item[0] === "routine") entries[item[2] as number] = item[1] as number;
   }
   return entries;
-}
-
-/** All conditions of an instruction. */
-export function conditionsOf(instruction: Instruction): ConditionCode[] {
-  const found: ConditionCode[] = [];
-  const look = (value: unknown): void => {
-    if (Array.isArray(value)) value.forEach(look);
-    else if (value !== null && typeof value === "object") {
-      if ("signalOnly" in value) found.push(value as ConditionCode);
-      else Object.values(value).forEach(look);
-    }
-  };
-  look(instruction);
-  return found;
 }

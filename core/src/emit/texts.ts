@@ -6,7 +6,7 @@ import { codesOf } from "./regions.js";
 /** Places that hold a text, as "global 3", "local 1 0", "list 2", "given". */
 export type TextPlaces = ReadonlySet<string>;
 
-export function placeKey(store: Store): string {
+function placeKey(store: Store): string {
   return "global" in store ? `global ${store.global}` : `local ${store.routine} ${store.local}`;
 }
 

@@ -6,7 +6,7 @@ import type { BoardRobot } from "./boardRobot.js";
 import { commentWords, decimal } from "./words.js";
 
 /** What a sensor's numbers are read from, one entry a number. */
-export type BoardLine =
+type BoardLine =
   /** A digital line. */
   | { readonly is: "input" }
   /** An analogue line, times its range. */
@@ -18,7 +18,7 @@ export type BoardLine =
   /** Nothing on boards tells it. */
   | { readonly is: "fixed"; readonly value: number };
 
-export function boardLines(robot: Robot, index: number): BoardLine[] {
+function boardLines(robot: Robot, index: number): BoardLine[] {
   const sensor = robot.sensors[index];
   switch (sensor?.kind) {
     case "bumper":

@@ -181,7 +181,17 @@ describe("an arm behind gears", () => {
   test.each([3, 0.5])("moves to its own angle, whatever its motor turns: %s turns for one", (ratio) => {
     const robot = drizzle((body) => {
       const arm = body.attachments.find(({ drivenBy }) => drivenBy === "arm");
-      if (arm) arm.stages = [{ driverTeeth: 12, drivenTeeth: 12 * ratio, efficiency: 0.95 }];
+      if (arm)
+        arm.stages = [
+          {
+            kind: "gears",
+            backlashRad: 0,
+            slipTorqueNm: null,
+            driverTeeth: 12,
+            drivenTeeth: 12 * ratio,
+            efficiency: 0.95,
+          },
+        ];
     });
     const lever = robot.attachments.find(({ drivenBy }) => drivenBy === "arm")?.name ?? "";
     const steps = `move ${lever} to 40 deg\nnote to = ${lever}.angle / 1 deg\nnote motor = arm.angle / 1 deg\nmove ${lever} by -15 deg\nnote by = ${lever}.angle / 1 deg`;

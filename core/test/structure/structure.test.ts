@@ -56,7 +56,18 @@ describe("imports", () => {
 
 describe("exports", () => {
   const root = path.resolve(sourceFolder, "../..");
-  const folders = ["web/src", "web/test", "device/src", "device/test", "cli/src", "cli/test", "bench", "scripts"];
+  const folders = [
+    "web/src",
+    "web/test",
+    "device/src",
+    "device/test",
+    "boards/src",
+    "boards/test",
+    "cli/src",
+    "cli/test",
+    "bench",
+    "scripts",
+  ];
   const others = [...folders, "core/test"].flatMap((folder) =>
     readdirSync(path.join(root, folder), { recursive: true, encoding: "utf8" })
       .filter((name) => /\.(ts|tsx|mjs|mts|astro)$/.test(name))
