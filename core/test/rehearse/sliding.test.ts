@@ -61,9 +61,11 @@ describe.each(robots)("%s roller wheels", (_, robot) => {
   test("robot.aside, robot.x, robot.y and last.travel tell it", () => {
     const { notes } = run(
       robot,
-      "slide left 40 cm\nnote way = last.travel\nturn left 90 deg\nslide right 10 cm\nnote aside = robot.aside\nnote x = robot.x\nnote y = robot.y",
+      "slide left 40 cm\nnote way = last.travel\ngo 5 cm\nnote ahead = last.travel\nback 5 cm\nturn left 90 deg\nslide right 10 cm\nnote aside = robot.aside\nnote x = robot.x\nnote y = robot.y",
     );
     expect(notes.get("way")).toBeCloseTo(0.4, 2);
+    // Of the step alone, not of the way aside before it.
+    expect(notes.get("ahead")).toBeCloseTo(0.05, 2);
     expect(notes.get("aside")).toBeCloseTo(0.3, 2);
     // Looking left, its right is where it looked at first.
     expect(notes.get("x")).toBeCloseTo(0.1, 2);
