@@ -13,6 +13,6 @@ export default defineConfig({
   vite: {
     build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
     worker: { format: "es" },
-    ssr: { external: ["pg", "pino"] },
+    ssr: { external: ["pg", "pino", "@giddy-pebble/boards"] },
   },
 });

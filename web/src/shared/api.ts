@@ -2,6 +2,8 @@
 // kept for a moment by TanStack Query, so that parts of a page that ask for the same share one request; whatever this
 // page changes is asked for anew.
 import {
+  type Program,
+  type Robot,
   robotListSchema,
   studySummarySchema,
   type TypedTape,
@@ -38,6 +40,15 @@ const usesView = z.object({
   words: z.string(),
 });
 export type Uses = z.infer<typeof usesView>;
+
+export type BoardTarget = "cpp" | "micropython";
+const boardExport = z.object({
+  files: z.array(z.object({ name: z.string(), text: z.string() })),
+  steps: z.array(z.object({ step: z.string(), text: z.string(), line: z.number() })),
+  problems: z.array(z.object({ line: z.number(), step: z.string(), message: z.string() })),
+});
+/** A mission as source for a board. */
+export type BoardExport = z.infer<typeof boardExport>;
 
 const count = z.number().int();
 const roomView = z.object({
@@ -445,6 +456,9 @@ export const api = {
       body: photo,
       signal: AbortSignal.timeout(60_000),
     }),
+  /** Writes a program out for a real board. */
+  exportBoard: (made: { target: BoardTarget; title: string; program: Program; robot: Robot }) =>
+    call("/api/boards", boardExport, send("POST", made)),
   canPdf: () => call("/api/pdf", z.object({ available: z.boolean(), busy: z.boolean() })),
   /** Prints HTML that stands alone, on the server. */
   printPdf: async (html: string, paper: "a4" | "letter", signal: AbortSignal): Promise<Answer<Uint8Array>> => {

@@ -92,7 +92,7 @@ export interface MissionState {
   speed: number;
   study: Study | null;
   /** What stands over the field's corner. */
-  panel: "none" | "study" | "versions" | "runs" | "robot" | "sensors";
+  panel: "none" | "study" | "versions" | "runs" | "robot" | "sensors" | "board";
   /** Share of the package that is on the robot; null when nothing is being sent. */
   sending: number | null;
   live: LiveRun | null;

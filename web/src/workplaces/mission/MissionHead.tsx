@@ -54,6 +54,14 @@ export function MissionHead() {
         >
           New collection of routines…
         </MenuItem>
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            useMission.setState({ panel: "board" });
+          }}
+        >
+          Put on a board…
+        </MenuItem>
         <Divider />
         {missions.map((mission) => (
           <MenuItem

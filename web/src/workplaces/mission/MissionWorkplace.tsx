@@ -1,6 +1,6 @@
 // The Mission workplace: steps or text on the left, field, transport and timeline on the right.
 import "../../shared/noEval.js";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { Binding } from "../../shared/keys.js";
 import { About } from "../../shared/mission/About.js";
 import { FieldCanvas } from "../../shared/mission/FieldCanvas.js";
@@ -153,12 +153,21 @@ function Workbench() {
   );
 }
 
+/** Read when it is asked for. */
+const BoardPanel = lazy(async () => ({ default: (await import("./BoardPanel.js")).BoardPanel }));
+
 function Panels() {
   const panel = useMission((state) => state.panel);
   if (panel === "study") return <StudyPanel />;
   if (panel === "runs") return <KeptRuns />;
   if (panel === "robot") return <RobotPanel />;
   if (panel === "sensors") return <SensorsPanel />;
+  if (panel === "board")
+    return (
+      <Suspense fallback={null}>
+        <BoardPanel />
+      </Suspense>
+    );
   return panel === "versions" ? <VersionsPanel /> : null;
 }
 

@@ -97,6 +97,9 @@ function LinkedRow() {
       >
         Send
       </Button>
+      <Button variant="outlined" onClick={() => useMission.setState({ panel: "board" })}>
+        Put on a board
+      </Button>
       {sending !== null ? (
         <span role="status">
           Sending <span className="mono">{Math.round(sending * 100)} %</span>

@@ -1,0 +1,76 @@
+// A mission as source for a real board, asked of the server: all files as text, and what is wrong said as a sentence.
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import { openFloor, openRobot, type Program, prepareMission, type Robot } from "@giddy-pebble/core";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { type RunningServer, startServer } from "../support/server.js";
+
+const demo = path.resolve(import.meta.dirname, "../../../demo");
+let server: RunningServer;
+beforeAll(async () => {
+  server = await startServer();
+});
+afterAll(() => server?.stop());
+
+function drizzle(): Robot {
+  const read = openRobot(JSON.parse(readFileSync(path.join(demo, "drizzle.robot.json"), "utf8")));
+  if (!read.ok) throw new Error("Drizzle does not open");
+  return read.document;
+}
+
+function programOf(steps: string): Program {
+  const { program } = prepareMission(`cairn 1\nset words = ""\n\nmission\n${steps}\n`, drizzle(), openFloor());
+  if (!program) throw new Error("the mission has errors");
+  return program;
+}
+
+function ask(body: unknown): Promise<Response> {
+  return fetch(`${server.url}/api/boards`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify(body),
+  });
+}
+
+describe("POST /api/boards", () => {
+  test.each([
+    ["micropython", "mission.py", "drives(t, straight(0.2, False, straightly(USUAL)))"],
+    ["cpp", "mission.cpp", "drives(t, straight(0.2, false, straightly(USUAL)));"],
+  ])("%s: all files, steps and no problem", async (target, name, call) => {
+    const answer = await ask({ target, title: "Out", program: programOf("  go 20 cm"), robot: drizzle() });
+    expect(answer.status).toBe(200);
+    const { files, steps, problems } = (await answer.json()) as {
+      files: { name: string; text: string }[];
+      steps: unknown[];
+      problems: unknown[];
+    };
+    expect(files.find((file) => file.name === name)?.text).toContain(call);
+    expect(files.map((file) => file.name)).toContain("README.md");
+    expect(steps).toEqual([{ step: "1", text: "go 20 cm", line: 5 }]);
+    expect(problems).toEqual([]);
+  });
+
+  test("what a board cannot do comes with its line", async () => {
+    const program = programOf('  set words = "far " + eye.distance\n  show words');
+    const answer = await ask({ target: "cpp", title: "Out", program, robot: drizzle() });
+    expect(((await answer.json()) as { problems: object[] }).problems).toEqual([
+      {
+        line: 5,
+        step: "1",
+        message: "A board cannot keep a text that it puts together. Show it, or note the number itself.",
+      },
+    ]);
+  });
+
+  test.each([
+    ["no program", { program: { format: "else" } }, 400],
+    ["no robot", { robot: { name: "Nobody" } }, 400],
+    ["another target", { target: "abacus" }, 400],
+    ["a title of nothing", { title: "" }, 400],
+  ])("%s is refused in words", async (_what, change, status) => {
+    const whole = { target: "cpp", title: "Out", program: programOf("  go 20 cm"), robot: drizzle() };
+    const answer = await ask({ ...whole, ...change });
+    expect(answer.status).toBe(status);
+    expect(((await answer.json()) as { detail: string }).detail).toMatch(/^[A-Z].*\.$/s);
+  });
+});
