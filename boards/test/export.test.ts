@@ -1,5 +1,7 @@
 // What leaves with a mission: it compiles without a warning, whatever the mission's names and texts hold, and says at its
 // line what a board cannot do.
+import { readFileSync } from "node:fs";
+import path from "node:path";
 import { describe, expect, test } from "vitest";
 import { compileExport, exportMission, TARGETS } from "../src/index.js";
 import { demoMission, demoMissions, missionOf } from "./support.js";
@@ -33,6 +35,19 @@ describe("C++", () => {
     expect(python).toContain("v.lambda_");
     expect(python).not.toMatch(/^\s*lambda =/m);
   });
+});
+
+test("the board that the docs add compiles with the functions it leaves as they were", async () => {
+  const docs = readFileSync(path.resolve(import.meta.dirname, "../../docs/boards.md"), "utf8");
+  const example = /```cpp\n([\s\S]*?)```/.exec(docs)?.[1] ?? "";
+  const own = new Set([...example.matchAll(/\bhal[A-Z]\w*(?=\()/g)].map(([name]) => name));
+  expect(own.size).toBe(6);
+  expect(example.trimEnd().split("\n").length).toBeLessThanOrEqual(40);
+  const { files } = await exported("cpp", demoMission("first-roll-out"));
+  const rest = (files.get("my_board.cpp") ?? "").split(/^(?=\w+ \w+\()/m);
+  const kept = rest.filter((text, i) => i > 0 && ![...own].some((name) => text.includes(` ${name}(`)));
+  expect(kept.length).toBe(rest.length - 1 - own.size);
+  await compileExport(new Map([...files, ["my_board.cpp", `${example}\n${kept.join("")}`]]));
 });
 
 describe("what a board cannot do", () => {
