@@ -43,6 +43,8 @@ export interface Lockstep {
  * 1 deg.
  */
 export const AGREES = { duty: 0.005, ticks: 1, mm: 10, deg: 1 } as const;
+/** An integral that began a tick apart at full voltage: by how much it may differ, and for how long. */
+const SINCE_FULL = { most: 0.02, ticks: 100 } as const;
 /** After the end robots come to rest, ticks. */
 const REST_TICKS = 150;
 /** Longest a brain is followed beyond the other's end, ticks. */
@@ -112,6 +114,8 @@ class Comparison {
   private readonly own: Commands;
   private readonly driven: boolean;
   private readonly offs: number[] = [];
+  /** Largest duty of the rehearsal's drive, tick by tick. */
+  private readonly largest: number[] = [];
   private endTick = -1;
   private ownEnd = -1;
 
@@ -169,8 +173,11 @@ class Comparison {
     if (this.ownEnd < 0 && !cut) differences.push("the board's mission did not end");
     if (endMm > AGREES.mm || endDeg > AGREES.deg) {
       const words = `the robots stand ${endMm.toFixed(1)} mm and ${endDeg.toFixed(2)} deg apart`;
-      // A touch makes much of the least difference: sliding or sticking is decided by the last digits.
+      // A touch makes much of the least difference: sliding or sticking is decided by the last digits. And a step that
+      // lasts a tick longer while the robot turns leaves it with another heading.
+      const longer = this.lastedLonger();
       if (one.run.body.touch.touches.length > 0) edges.push(`${words} after they touched something`);
+      else if (longer !== null) edges.push(`${words} after step ${longer} lasted a tick longer or shorter there`);
       else differences.push(words);
     }
     return {
@@ -199,6 +206,7 @@ class Comparison {
     this.shadowSteps.push(...told.steps);
     if (brain.end) this.endTick = tick;
     this.offs.push(largestOff(orders, brain.commands));
+    this.largest.push(brain.commands.duties.reduce((most, duty) => Math.max(most, Math.abs(duty)), 0));
   }
 
   private driveAlone(tick: number): void {
@@ -237,7 +245,8 @@ class Comparison {
       if (alike[tick] === 0) return;
       const words = `tick ${tick}: an order is off by ${percent(off)}`;
       // One tick alone: both decided the same, a tick apart.
-      if (off > AGREES.duty && within(tick - 1) && within(tick + 1)) {
+      const alone = within(tick - 1) && within(tick + 1);
+      if (off > AGREES.duty && (alone || this.fullVoltage(tick, within))) {
         edges.push(words);
         return;
       }
@@ -246,6 +255,38 @@ class Comparison {
       if (off > AGREES.duty && differences.length < MOST_DIFFERENCES) differences.push(words);
     });
     return { worst, compared, edges };
+  }
+
+  /**
+   * Whether orders have differed a little since the motors got all the voltage there is: the controller adds its error up
+   * only below that, and may have begun a tick apart.
+   */
+  private fullVoltage(tick: number, within: (tick: number) => boolean): boolean {
+    let from = tick;
+    while (from > 0 && !within(from)) {
+      if ((this.offs[from] as number) > SINCE_FULL.most) return false;
+      from -= 1;
+    }
+    return tick - from <= SINCE_FULL.ticks && (this.largest[from] as number) > 0.999;
+  }
+
+  /** The first step that lasted longer or shorter on the board's own body; null when none did. */
+  private lastedLonger(): string | null {
+    const theirs = this.one.run.brain.records.map(({ step, task, startTick, endTick, endedBy }) => ({
+      step,
+      task,
+      from: startTick,
+      to: endTick,
+      how: endedBy as string,
+    }));
+    for (const task of new Set(theirs.map((step) => step.task))) {
+      const [left, right] = [theirs, this.toldOf(this.ownSteps)].map((steps) =>
+        steps.filter((step) => step.task === task).sort(byEnd),
+      ) as [Told[], Told[]];
+      const found = left.find((a, i) => right[i]?.step === a.step && a.to - a.from !== right[i].to - right[i].from);
+      if (found) return found.step;
+    }
+    return null;
   }
 
   private nameOf(step: number): string {
