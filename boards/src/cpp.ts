@@ -2,7 +2,7 @@
 import { execFile } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync } from "node:fs";
-import { mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
+import { lstat, mkdir, mkdtemp, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -26,8 +26,12 @@ const HOST = path.join(here, "..", "runtime", "host");
 
 /** As an exported mission has to compile anywhere; single precision, and no sums of products at once. */
 const FLAGS = ["-std=c++14", "-Wall", "-Wextra", "-Werror", "-ffp-contract=off"];
-/** A compiler that takes longer is ended, ms. */
+/** A compiler that takes longer is ended, ms: beside its own limit of 20 s of work. */
 const COMPILE_MS = 120_000;
+/** At most 20 s of work and 512 MB for each of the compiler's parts; "exec" so that ending it ends the compiler. */
+const LIMITED = 'ulimit -t 20; ulimit -v 524288; exec g++ "$@"';
+/** What a shell says of a program that is not there. */
+const NOT_FOUND = 127;
 
 /** A tool is not there: what is missing, and the package of Debian that has it. */
 export class MissingTool extends Error {
@@ -100,17 +104,21 @@ function hashOf(parts: readonly string[]): string {
 
 /** Where compiled files are kept, by what they are made of. */
 async function cacheFolder(): Promise<string> {
-  const folder = process.env.GIDDY_BOARDS ?? path.join(os.tmpdir(), `giddy-pebble-boards-${os.userInfo().uid}`);
+  const { uid } = os.userInfo();
+  const folder = process.env.GIDDY_BOARDS ?? path.join(os.tmpdir(), `giddy-pebble-boards-${uid}`);
   await mkdir(folder, { recursive: true, mode: 0o700 });
-  return folder;
+  // Programs are run from here: a folder that somebody else made first is none of ours.
+  const { uid: owner } = await lstat(folder);
+  if (owner === uid) return folder;
+  throw new Error(`${folder} belongs to somebody else. Name another folder in GIDDY_BOARDS.`);
 }
 
 async function compile(args: readonly string[], cwd: string): Promise<void> {
   try {
-    await run("g++", args, { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
+    await run("sh", ["-c", LIMITED, "g++", ...args], { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
   } catch (error) {
-    const failure = error as NodeJS.ErrnoException & { stderr?: string };
-    if (failure.code === "ENOENT") throw new MissingTool("The C++ compiler g++", "g++");
+    const failure = error as Error & { code?: number | string; stderr?: string };
+    if (failure.code === NOT_FOUND) throw new MissingTool("The C++ compiler g++", "g++");
     throw new Error(
       `The compiler refused it:\n${(failure.stderr ?? failure.message).split("\n").slice(0, 20).join("\n")}`,
     );

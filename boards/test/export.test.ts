@@ -37,6 +37,12 @@ describe("C++", () => {
   });
 });
 
+test("a compiler that takes more than its memory is ended and said", async () => {
+  const { files } = await exported("cpp", demoMission("first-roll-out"));
+  const large = `#include "contract.h"\nchar taken[] = {${"1,".repeat(7_000_000)}};\n`;
+  await expect(compileExport(new Map([...files, ["my_board.cpp", large]]))).rejects.toThrow(/memory|Killed|allocat/);
+});
+
 test("the board that the docs add compiles with the functions it leaves as they were", async () => {
   const docs = readFileSync(path.resolve(import.meta.dirname, "../../docs/boards.md"), "utf8");
   const example = /```cpp\n([\s\S]*?)```/.exec(docs)?.[1] ?? "";
