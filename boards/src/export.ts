@@ -44,33 +44,41 @@ function readme(target: TargetName, robot: Robot, title: string): string {
           "2. Copy all files with the ending `.py` onto the board.",
           "3. Put the wheels up. Then reset the board: `main.py` starts the mission.",
         ];
-  return `# ${plain(title)} for ${plain(robot.name)}
-
-${target === "cpp" ? "C++14 for any board with a compiler." : "MicroPython 1.20 or newer, with the module `machine`."}
-
-| file | what it is |
-|---|---|
-| \`${target === "cpp" ? "mission.cpp" : "mission.py"}\` | the mission: one step one call, each under its line of Cairn |
-| \`${target === "cpp" ? "robot.h, robot.cpp" : "robot.py"}\` | the robot as it was built and calibrated |
-| \`${target === "cpp" ? "wiring.cpp, contract.h, loop.cpp, my_board.cpp" : "pins.py, board.py, main.py"}\` | the board |
-| all others | the runtime: how a robot drives, turns, follows and waits |
-
-## What to do
-
-${steps.join("\n")}
-
-The tick is 10 ms. Motors are off before the mission starts, after it ends, and when a tick is 100 ms late.
-
-## Numbers of its parts
-
-| number | name | |
-|---|---|---|
-${[...motors, ...servos, ...senses].join("\n")}
-
-${parts.length > 0 ? `Parts that steps name: ${parts.map(({ name }) => plain(name)).join(", ")}.\n\n` : ""}## Wiring
-
-${wiring.length > 0 ? wiring.map((line) => `- ${plain(line)}`).join("\n") : "The robot has no wiring yet."}
-`;
+  const own = target === "cpp";
+  const words = parts.map(({ name }) => plain(name)).join(", ");
+  const lines = [
+    `# ${plain(title)} for ${plain(robot.name)}`,
+    "",
+    own ? "C++14 for any board with a compiler." : "MicroPython 1.20 or newer, with the module `machine`.",
+    "",
+    "| file | what it is |",
+    "|---|---|",
+    `| \`${own ? "mission.cpp" : "mission.py"}\` | the mission: one step one call, each under its line of Cairn |`,
+    `| \`${own ? "robot.h, robot.cpp" : "robot.py"}\` | the robot as it was built and calibrated |`,
+    `| \`${own ? "wiring.cpp, contract.h, loop.cpp, my_board.cpp" : "pins.py, board.py, main.py"}\` | the board |`,
+    "| all others | the runtime: how a robot drives, turns, follows and waits |",
+    "",
+    "## What to do",
+    "",
+    ...steps,
+    "",
+    "The tick is 10 ms.",
+    "Motors are off before the mission starts, after it ends, and when a tick is 100 ms late.",
+    "",
+    "## Numbers of its parts",
+    "",
+    "| number | name | |",
+    "|---|---|---|",
+    ...motors,
+    ...servos,
+    ...senses,
+    "",
+    ...(parts.length > 0 ? [`Parts that steps name: ${words}.`, ""] : []),
+    "## Wiring",
+    "",
+    ...(wiring.length > 0 ? wiring.map((line) => `- ${plain(line)}`) : ["The robot has no wiring yet."]),
+  ];
+  return `${lines.join("\n")}\n`;
 }
 
 /** Words that a page of Markdown cannot take for anything else. */

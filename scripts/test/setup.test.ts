@@ -47,7 +47,17 @@ describe("building", () => {
   let root = "";
   beforeEach(() => {
     root = mkdtempSync(path.join(os.tmpdir(), "giddy-build-"));
-    for (const folder of ["core/dist", "core/src", "core/test", "cli/dist", "device/dist", "web/dist/host", "web/dist/server", "web/src"])
+    for (const folder of [
+      "core/dist",
+      "core/src",
+      "core/test",
+      "cli/dist",
+      "device/dist",
+      "boards/dist",
+      "web/dist/host",
+      "web/dist/server",
+      "web/src",
+    ])
       mkdirSync(path.join(root, folder), { recursive: true });
     for (const file of [
       "core/dist/index.js",
@@ -55,6 +65,7 @@ describe("building", () => {
       "core/test/a.test.ts",
       "cli/dist/main.js",
       "device/dist/main.js",
+      "boards/dist/index.js",
       "web/dist/host/main.js",
       "web/dist/server/entry.mjs",
       "web/src/b.ts",

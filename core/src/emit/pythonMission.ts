@@ -27,24 +27,24 @@ const FUNCTIONS: Readonly<Record<string, (parts: readonly string[]) => string>> 
 
 /** What each file of the runtime gives to missions. */
 const GIVES: Readonly<Record<string, string>> = {
-  math: "atan2 cos sin sqrt tan",
-  hand: "Remote handsOver",
-  line: "Line followLine",
+  math: "atan2,cos,sin,sqrt,tan",
+  hand: "Remote,handsOver",
+  line: "Line,followLine",
   motions:
-    "arc arcOn face moving powers press roll slide slideOn sliding straight straightOn straightly turn turnOn turning wheels",
+    "arc,arcOn,face,moving,powers,press,roll,slide,slideOn,sliding,straight,straightOn,straightly,turn,turnOn,turning,wheels",
   path: "goPlaces",
-  sense: "partZero resetGyro resetRobot",
-  state: "ENDLESS NAN NO_ROUTINE USUAL between readings rounded wrap",
+  sense: "partZero,resetGyro,resetRobot",
+  state: "ENDLESS,NAN,NO_ROUTINE,USUAL,between,readings,rounded,wrap",
   tasks:
-    "acted again aims beat beatsEnd beginEvery beginRepeat begins branchOn call callNow drives endTask finish give go_on guard guardEnds homes leave motorOn motorRuns moveOn moves passes resume rollOn runs scans send startRoutine steerTo stopDrive stopMotor stopRoutine tails together wait",
+    "acted,again,aims,beat,beatsEnd,beginEvery,beginRepeat,begins,branchOn,call,callNow,drives,endTask,finish,give,go_on,guard,guardEnds,homes,leave,motorOn,motorRuns,moveOn,moves,passes,resume,rollOn,runs,scans,send,startRoutine,steerTo,stopDrive,stopMotor,stopRoutine,tails,together,wait",
   values:
-    "List bound ceiled chance divided floored grew grewAnew heard hears held lineBegin lineColour lineKept lineNumber lineSay lineText lineTruth listAdd listClear listEach listHas listItem listPut listTell modulo raised roundedTo signOf within",
-  wall: "Wall followWall",
+    "List,bound,ceiled,chance,divided,floored,grew,grewAnew,heard,hears,held,lineBegin,lineColour,lineKept,lineNumber,lineSay,lineText,lineTruth,listAdd,listClear,listEach,listHas,listItem,listPut,listTell,modulo,raised,roundedTo,signOf,within",
+  wall: "Wall,followWall",
 };
 
 /** Words that are Python's own. */
 const KEYWORDS =
-  "False None True and as assert async await break class continue def del elif else except finally for from global if import in is lambda nonlocal not or pass raise return try while with yield";
+  "False,None,True,and,as,assert,async,await,break,class,continue,def,del,elif,else,except,finally,for,from,global,if,import,in,is,lambda,nonlocal,not,or,pass,raise,return,try,while,with,yield";
 
 class PythonWriter extends MissionWriter {
   protected readonly end = "";
@@ -60,7 +60,7 @@ class PythonWriter extends MissionWriter {
     const readings = new Names("r_");
     for (const [name, { slot, ofTask }] of readingsOf(board.robot))
       if (!ofTask && !this.readingNames.has(slot)) this.readingNames.set(slot, readings.of(name));
-    const globals = new Names("", KEYWORDS.split(" "));
+    const globals = new Names("", KEYWORDS.split(","));
     this.globalNames = program.globals.map((name, i) => globals.of(String(i), name));
   }
 
@@ -231,7 +231,7 @@ class PythonWriter extends MissionWriter {
   /** What is used of the runtime's files. */
   private imports(body: string): string[] {
     return Object.entries(GIVES).flatMap(([file, names]) => {
-      const used = names.split(" ").filter((name) => new RegExp(`(?<![.\\w])${name}\\b`).test(body));
+      const used = names.split(",").filter((name) => new RegExp(`(?<![.\\w])${name}\\b`).test(body));
       return used.length > 0 ? [`from ${file} import ${used.join(", ")}`] : [];
     });
   }
