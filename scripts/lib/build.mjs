@@ -6,7 +6,14 @@ import { showProgress } from "./progress.mjs";
 import { SetupError } from "./say.mjs";
 
 const STAMP = "web/dist/.built";
-const OUTPUTS = ["core/dist/index.js", "cli/dist/main.js", "device/dist/main.js", "boards/dist/index.js", "web/dist/host/main.js", "web/dist/server/entry.mjs"];
+const OUTPUTS = [
+  "core/dist/index.js",
+  "cli/dist/main.js",
+  "device/dist/main.js",
+  "boards/dist/index.js",
+  "web/dist/host/main.js",
+  "web/dist/server/entry.mjs",
+];
 const SKIPPED = new Set(["node_modules", "dist", ".astro", "test"]);
 
 const STAGES = [
