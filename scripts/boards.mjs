@@ -5,18 +5,26 @@
 //   npm run boards                          C++ and MicroPython
 //   npm run boards -- --target cpp          one of them
 //   npm run boards -- --generated 100       so many generated missions (500 unless told)
+//   npm run boards -- --only demo,docs      some kinds: demo, docs, reference, generated, calibration
 import { parseArgs } from "node:util";
 import { cppTarget, lockstep, pythonTarget } from "../boards/dist/index.js";
 import * as core from "../core/dist/index.js";
 import { cases, generated } from "../core/test/net/cases.mjs";
 
 const { values } = parseArgs({
-  options: { target: { type: "string" }, generated: { type: "string", default: "500" } },
+  options: {
+    target: { type: "string" },
+    generated: { type: "string", default: "500" },
+    only: { type: "string" },
+  },
 });
 const targets = Object.entries({ cpp: cppTarget, micropython: pythonTarget }).filter(
   ([name]) => values.target === undefined || name === values.target,
 );
 const wanted = Number(values.generated);
+const only = values.only?.split(",");
+/** @param {string} kind */
+const isAsked = (kind) => only === undefined || only.includes(kind);
 
 /** @typedef {{missions: number, ticks: number, steps: number, equal: number, edges: number, worst: number, mm: number, deg: number}} Row */
 /** @returns {Row} */
@@ -31,8 +39,9 @@ function* missions() {
     const kind = /** @type {string} */ (id.split("/")[0]);
     if (id === "demo/first-roll-out.cairn/Drizzle") table = prepared;
     if (kind === "generated") made += 1;
-    if (kind !== "generated" || made <= wanted) yield { kind, id, prepared };
+    if (isAsked(kind) && (kind !== "generated" || made <= wanted)) yield { kind, id, prepared };
   }
+  if (!isAsked("generated")) return;
   const { robot, field } = /** @type {any} */ (table).context;
   for (let seed = 301; made < wanted && seed < 301 + 4 * wanted; seed += 1) {
     const prepared = core.prepareMission(generated(seed, true), robot, field);

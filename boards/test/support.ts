@@ -1,5 +1,5 @@
 // Missions of the demo folder and of a test's own, made ready; and what two brains did with them.
-import { readdirSync, readFileSync } from "node:fs";
+import { readFileSync } from "node:fs";
 import path from "node:path";
 import * as core from "@giddy-pebble/core";
 import { cases } from "../../core/test/net/cases.mjs";
@@ -11,22 +11,22 @@ interface Ready {
   readonly prepared: core.PreparedMission;
 }
 
-/** Each demo mission on the robot that it names, by its file's name. */
-export function demoMissions(): Ready[] {
-  const found = [...cases(core, false)].map(({ id, prepared }) => ({
-    id,
-    prepared: prepared as core.PreparedMission,
-  }));
-  return found.filter(({ id, prepared }) => {
-    const [kind, , robot] = id.split("/");
-    return kind === "demo" && robot === core.headerValue(prepared.mission, "robot");
-  });
+let known: Ready[] | null = null;
+
+/** Each demo mission on the robot that it names, by its file's name. Made ready once. */
+export function demoMissions(): readonly Ready[] {
+  known ??= [...demoCases()];
+  return known;
 }
 
-export function demoRobots(): core.Robot[] {
-  return readdirSync(demo)
-    .filter((name) => name.endsWith(".robot.json"))
-    .map((name) => robotOf(name));
+function* demoCases(): Generator<Ready> {
+  for (const { id, prepared } of cases(core, false)) {
+    const [kind, , robot] = id.split("/");
+    // The demo missions come first.
+    if (kind !== "demo") return;
+    const mission = prepared as core.PreparedMission;
+    if (robot === core.headerValue(mission.mission, "robot")) yield { id, prepared: mission };
+  }
 }
 
 function robotOf(file: string): core.Robot {
