@@ -39,8 +39,7 @@ export default defineConfig({
           include: ["web/test/server/**/*.test.ts"],
           testTimeout: 30_000,
           hookTimeout: 60_000,
-          // Each file has a server and a database of its own; most of a file's time is waiting for them.
-          maxWorkers: 2,
+          fileParallelism: false,
         },
       },
       {
