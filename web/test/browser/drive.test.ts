@@ -98,6 +98,28 @@ async function drive(robot = "Drizzle"): Promise<void> {
   await says(page, "You have it; this is recorded");
 }
 
+/**
+ * A second driver asks while the first drives. On a loaded machine the first may not be heard for 300 ms: then the second
+ * has the robot, as it should, and the first takes it again before the second asks once more.
+ */
+async function secondDriverIsTold(): Promise<void> {
+  for (let attempt = 1; ; attempt += 1) {
+    const other = await browser.newPage();
+    await other.goto(page.url());
+    await press(other, "Drive Drizzle");
+    const told = await other.waitForFunction(
+      () =>
+        /Somebody else is driving this robot|You have it; this is recorded/.exec(document.body.textContent ?? "")?.[0],
+    );
+    const words = await told.jsonValue();
+    await other.close();
+    if (words?.startsWith("Somebody")) return;
+    if (attempt === 3) throw new Error("the second driver got the robot three times");
+    await page.bringToFront();
+    await drive();
+  }
+}
+
 /** A link of its own that watches the robot. */
 class Watcher {
   state: Loose = {};
@@ -425,13 +447,7 @@ describe("without a gamepad", () => {
     await open();
     const watcher = await Watcher.on("drizzle");
     await drive();
-    const other = await browser.newPage();
-    await other.goto(page.url());
-    await press(other, "Drive Drizzle");
-    await other.waitForFunction(() => document.body.textContent?.includes("Somebody else is driving this robot"), {
-      timeout: 30_000,
-    });
-    await other.close();
+    await secondDriverIsTold();
     expect(watcher.state.hand).toBe("driver");
     await watcher.going(
       () => page.keyboard.down("KeyW"),
