@@ -101,6 +101,22 @@ const SHARED = [
   "pyProxyFinalizationRegistry",
   "Module",
 ];
+/** What is lent goes with its interpreter: nothing is to be given back later, when another one may be in place. */
+class NothingToFinalize {
+  register(): void {}
+  unregister(): void {}
+}
+
+async function loadAlone({ module }: Copy): Promise<MicroPython> {
+  const usual = globalThis.FinalizationRegistry;
+  (globalThis as { FinalizationRegistry: unknown }).FinalizationRegistry = NothingToFinalize;
+  try {
+    return await module.loadMicroPython({ heapsize: HEAP_BYTES, linebuffer: true });
+  } finally {
+    globalThis.FinalizationRegistry = usual;
+  }
+}
+
 const free: Copy[] = [];
 let copies = 0;
 
@@ -127,7 +143,7 @@ export class Interpreter {
   ): Promise<Interpreter> {
     const copy = await takeCopy();
     return copy.during(async () => {
-      const micropython = await copy.module.loadMicroPython({ heapsize: HEAP_BYTES, linebuffer: true });
+      const micropython = await loadAlone(copy);
       for (const [name, text] of files) micropython.FS.writeFile(`/${name}`, text);
       for (const [name, module] of Object.entries(modules)) micropython.registerJsModule(name, module);
       micropython.runPython("import json");
