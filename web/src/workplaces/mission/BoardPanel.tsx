@@ -1,4 +1,5 @@
-// Put on a board: the mission as source for a real board, step by step, with what the board needs and what it cannot do.
+// Put on a board: the mission as source for a real board, step by step.
+// It says what the board needs, and what it cannot do.
 import { type Program, type Robot, wiringWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { strToU8, zipSync } from "fflate";
