@@ -29,6 +29,7 @@ export default defineConfig({
             "scripts/test/**/*.test.ts",
           ],
           testTimeout: 30_000,
+          expect: { poll: { timeout: 15_000 } },
           // Two at a time, on two cores too: most of a file's time is reading its modules.
           maxWorkers: 2,
         },
@@ -39,6 +40,7 @@ export default defineConfig({
           include: ["web/test/server/**/*.test.ts"],
           testTimeout: 30_000,
           hookTimeout: 60_000,
+          expect: { poll: { timeout: 15_000 } },
           fileParallelism: false,
         },
       },
@@ -48,6 +50,8 @@ export default defineConfig({
           include: ["web/test/browser/**/*.test.ts"],
           testTimeout: 120_000,
           hookTimeout: 120_000,
+          // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
+          expect: { poll: { timeout: 15_000 } },
           // Each file has a server, robots, a database and a browser of its own.
           maxWorkers: 2,
         },

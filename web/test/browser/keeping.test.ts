@@ -26,6 +26,8 @@ test("the server goes away while typing: type on, reload, start it, and the text
   const page: Page = await browser.newPage();
   const id = await newMission(server, "Kept through a stop", TEXT);
   await openMission(page, server, id);
+  const place = () => page.$eval(".quickadd", (box) => box.getBoundingClientRect().top);
+  const before = await place();
   await server.kill();
   await quickAdd(page, "wait 2 s");
   await quickAdd(page, "wait 3 s");
@@ -33,6 +35,7 @@ test("the server goes away while typing: type on, reload, start it, and the text
   await expect.poll(() => rows(page)).toEqual(["wait1 s", "wait2 s", "wait3 s"]);
   await page.waitForSelector('[data-save="away"]');
   expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("kept on this computer");
+  expect(await place(), "what is told in the foot moves nothing under the pointer").toBe(before);
   await page.reload().catch(() => null);
   await restart();
   await openMission(page, server, id);

@@ -1,6 +1,7 @@
 // What every workplace has around its work: theme, frame, waiting for what is opened, keys, undo, the foot, what is said.
 import Button from "@mui/material/Button";
 import Skeleton from "@mui/material/Skeleton";
+import Tooltip from "@mui/material/Tooltip";
 import {
   createContext,
   lazy,
@@ -184,6 +185,18 @@ function saveWords(save: SaveState, version: number | undefined): string {
   return { saved: `Saved${at}`, saving: `Saving…${at}`, conflict: "Changed in another window" }[save.is];
 }
 
+/** Two lines at most, so that nothing above jumps away from the pointer when the server goes; a long reason unfolds. */
+function SaveWords({ save, words }: { save: SaveState | undefined; words: string | null | undefined }) {
+  const long = save?.is === "away" || save?.is === "refused";
+  return (
+    <Tooltip title={long ? words : ""} describeChild enterTouchDelay={0}>
+      <span role="status" className="savewords" data-save={save?.is} tabIndex={long ? 0 : undefined}>
+        {words}
+      </span>
+    </Tooltip>
+  );
+}
+
 /** What is saved, undo and redo, and the list of keys. */
 export function Foot(props: {
   /** Left out where nothing is edited. */
@@ -197,9 +210,7 @@ export function Foot(props: {
   const { undoing, toggleHelp } = useContext(AroundContext);
   return (
     <div className="foot">
-      <span role="status" data-save={props.save?.is}>
-        {props.instead ?? (props.save && saveWords(props.save, props.version))}
-      </span>
+      <SaveWords save={props.save} words={props.instead ?? (props.save && saveWords(props.save, props.version))} />
       <span>
         {undoing && (
           <Button disabled={!props.canUndo} onClick={undoing.undo} title="Ctrl+Z">
