@@ -17,7 +17,15 @@ export interface BrainTick {
   readonly end: { readonly why: string; readonly a: number; readonly b: number } | null;
 }
 
+/** What a chip told of itself: cycles of its longest tick, and bytes of memory that its stack never reached. */
+export interface ChipLoad {
+  readonly mostCycles: number;
+  readonly leastFree: number;
+}
+
 export interface TickBrain {
+  /** Of a chip, once it had a tick. */
+  readonly load?: ChipLoad | null;
   /** Takes senses, gives orders. @param chance - asked for each number the mission draws */
   tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick;
   close(): void;

@@ -13,6 +13,7 @@ import {
   cppMission,
   cppRobotHeader,
   cppRobotParts,
+  cppUses,
   cppWiring,
   type Program,
   type Robot,
@@ -29,7 +30,7 @@ const FLAGS = ["-std=c++14", "-Wall", "-Wextra", "-Werror", "-ffp-contract=off"]
 /** A compiler that takes longer is ended, ms: beside its own limit of 20 s of work. */
 const COMPILE_MS = 120_000;
 /** At most 20 s of work and 512 MB for each of the compiler's parts; "exec" so that ending it ends the compiler. */
-const LIMITED = 'ulimit -t 20; ulimit -v 524288; exec g++ "$@"';
+const LIMITED = 'ulimit -t 20; ulimit -v 524288; exec "$@"';
 /** What a shell says of a program that is not there. */
 const NOT_FOUND = 127;
 
@@ -61,6 +62,7 @@ export function writeCpp(program: Program, robot: Robot): Written {
     files: new Map([
       ["robot.h", cppRobotHeader(board)],
       ["robot.cpp", cppRobotParts(board)],
+      ["uses.h", cppUses(program, board)],
       ["mission.cpp", mission.text],
       ["wiring.cpp", cppWiring(board)],
     ]),
@@ -96,7 +98,8 @@ export async function compileExport(files: ReadonlyMap<string, string>): Promise
   });
 }
 
-function hashOf(parts: readonly string[]): string {
+/** A name for what something is made of. */
+export function hashOf(parts: readonly string[]): string {
   const hash = createHash("sha256");
   for (const part of parts) hash.update(`${part.length}:`).update(part);
   return hash.digest("hex").slice(0, 32);
@@ -113,12 +116,22 @@ async function cacheFolder(): Promise<string> {
   throw new Error(`${folder} belongs to somebody else. Name another folder in GIDDY_BOARDS.`);
 }
 
-async function compile(args: readonly string[], cwd: string): Promise<void> {
+const COMPILERS = {
+  "g++": new MissingTool("The C++ compiler g++", "g++"),
+  "avr-g++": new MissingTool("The compiler for AVR chips", "gcc-avr"),
+} as const;
+
+/** Runs a compiler in a folder. @throws MissingTool, Error with what the compiler said */
+export async function compile(
+  args: readonly string[],
+  cwd: string,
+  compiler: keyof typeof COMPILERS = "g++",
+): Promise<void> {
   try {
-    await run("sh", ["-c", LIMITED, "g++", ...args], { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
+    await run("sh", ["-c", LIMITED, "sh", compiler, ...args], { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
   } catch (error) {
     const failure = error as Error & { code?: number | string; stderr?: string };
-    if (failure.code === NOT_FOUND) throw new MissingTool("The C++ compiler g++", "g++");
+    if (failure.code === NOT_FOUND) throw COMPILERS[compiler];
     throw new Error(
       `The compiler refused it:\n${(failure.stderr ?? failure.message).split("\n").slice(0, 20).join("\n")}`,
     );
@@ -126,7 +139,7 @@ async function compile(args: readonly string[], cwd: string): Promise<void> {
 }
 
 /** Makes a folder once for what it is made of; whoever comes second finds it whole. */
-async function once(key: string, make: (folder: string) => Promise<void>): Promise<string> {
+export async function once(key: string, make: (folder: string) => Promise<void>): Promise<string> {
   const cache = await cacheFolder();
   const folder = path.join(cache, key);
   if (existsSync(folder)) return folder;
@@ -151,14 +164,16 @@ export interface HostOptions {
 export async function buildHost(written: Written, { double = false }: HostOptions = {}): Promise<string> {
   const runtime = await runtimeFiles();
   const host = await readFile(path.join(HOST, "host.cpp"), "utf8");
-  const own = ["robot.h", "robot.cpp"].map((name) => written.files.get(name) ?? "");
+  // With all of the runtime, so that the missions of a robot share it.
+  const uses = (written.files.get("uses.h") ?? "").replaceAll("false", "true");
+  const own = [written.files.get("robot.h") ?? "", written.files.get("robot.cpp") ?? "", uses];
   const flags = [...FLAGS, "-O1", ...(double ? ["-DPEBBLE_DOUBLE"] : ["-fsingle-precision-constant"])];
   const body = [...runtime].flat();
   const objects = await once(`runtime-${hashOf([...flags, host, ...own, ...body])}`, async (folder) => {
     for (const [name, text] of runtime) await writeFile(path.join(folder, name), text);
     await writeFile(path.join(folder, "host.cpp"), host);
-    for (const name of ["robot.h", "robot.cpp"])
-      await writeFile(path.join(folder, name), written.files.get(name) ?? "");
+    for (const [i, name] of ["robot.h", "robot.cpp", "uses.h"].entries())
+      await writeFile(path.join(folder, name), own[i] as string);
     const sources = [...[...runtime.keys()].filter((name) => name.endsWith(".cpp")), "host.cpp", "robot.cpp"];
     await compile([...flags, "-c", ...sources], folder);
   });

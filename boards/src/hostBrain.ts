@@ -7,6 +7,7 @@ import type { Commands, RawSenses } from "@giddy-pebble/core";
 import {
   type BrainStep,
   type BrainTick,
+  type ChipLoad,
   orderCount,
   ordersFromNumbers,
   sensesAsNumbers,
@@ -47,17 +48,18 @@ export class HostBrain implements TickBrain {
   private readonly toBrain: number;
   private readonly fromBrain: number;
   private readonly word = Buffer.alloc(8);
+  load: ChipLoad | null = null;
 
-  /** @param program - path of a compiled brain @throws Error when it does not start */
+  /** @param command - what starts a compiled brain @throws Error when it does not start */
   constructor(
-    program: string,
+    command: readonly string[],
     private readonly shafts: number,
   ) {
     this.folder = mkdtempSync(path.join(os.tmpdir(), "giddy-brain-"));
     const [to, from] = [path.join(this.folder, "to"), path.join(this.folder, "from")];
     if (spawnSync("mkfifo", [to, from]).status !== 0) throw new Error("Named pipes cannot be made here.");
     // Its ends are opened as the brain opens its own; once it ends, reading says so.
-    spawn("sh", ["-c", 'exec "$0" < to > from', program], { cwd: this.folder, stdio: "ignore" }).unref();
+    spawn("sh", ["-c", 'exec "$@" < to > from', "sh", ...command], { cwd: this.folder, stdio: "ignore" }).unref();
     this.toBrain = openSync(to, "w");
     this.fromBrain = openSync(from, "r");
   }
@@ -85,6 +87,15 @@ export class HostBrain implements TickBrain {
         case "T": {
           const [kind, length] = this.numbers(2) as [number, number];
           said.push({ kind: SAID[kind] ?? "?", text: this.bytes(length).toString("utf8") });
+          break;
+        }
+        case "M": {
+          const [cycles, free] = this.numbers(2) as [number, number];
+          const before = this.load ?? { mostCycles: 0, leastFree: free };
+          this.load = {
+            mostCycles: Math.max(before.mostCycles, cycles),
+            leastFree: Math.min(before.leastFree, free),
+          };
           break;
         }
         case "R":

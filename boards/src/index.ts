@@ -4,6 +4,7 @@ export { compileExport, MissingTool } from "./cpp.js";
 export { type Exported, exportMission, TARGETS, type TargetName } from "./export.js";
 export {
   AGREES,
+  avrTarget,
   cppTarget,
   type Lockstep,
   type LockstepOptions,

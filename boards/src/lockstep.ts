@@ -12,10 +12,20 @@ import {
   type RunOptions,
   restingCommands,
 } from "@giddy-pebble/core";
+import { AVR_HZ, type AvrBuild, buildAvrBrain, buildEmulator } from "./avr.js";
 import type { BrainStep, TickBrain } from "./brain.js";
 import { buildHost, type HostOptions, type Written, writeCpp } from "./cpp.js";
 import { HostBrain } from "./hostBrain.js";
 import { PythonBrain, pythonRuntime, writePython } from "./python.js";
+
+/** What a mission took of a chip: the values it keeps, what the stack left, and the longest tick. */
+interface ChipUse {
+  readonly name: string;
+  readonly flashBytes: number;
+  readonly ramBytes: number;
+  readonly leastFreeBytes: number;
+  readonly longestTickMs: number;
+}
 
 export interface Lockstep {
   readonly target: string;
@@ -36,6 +46,8 @@ export interface Lockstep {
   /** Single ticks in which a decision fell on one side for one brain and on the other for the other. */
   readonly edges: readonly string[];
   readonly differences: readonly string[];
+  /** Of a chip: what the mission takes of it; null elsewhere. */
+  readonly chip: ChipUse | null;
 }
 
 /**
@@ -61,6 +73,8 @@ export interface LockstepOptions extends RunOptions {
 export interface Target {
   readonly name: string;
   readonly steps: readonly BoardStep[];
+  /** What was built for a chip. */
+  readonly chip?: AvrBuild;
   brain(): Promise<TickBrain>;
 }
 
@@ -79,7 +93,16 @@ export async function cppTarget(prepared: PreparedMission, options: HostOptions 
   const written = possible(prepared, writeCpp);
   const built = await buildHost(written, options);
   const shafts = boardRobot(prepared.context.robot).shafts.length;
-  return { name: "cpp", steps: written.steps, brain: async () => new HostBrain(built, shafts) };
+  return { name: "cpp", steps: written.steps, brain: async () => new HostBrain([built], shafts) };
+}
+
+/** An 8-bit AVR in its emulator as a target. @throws MissingTool, Error when boards cannot do the mission */
+export async function avrTarget(prepared: PreparedMission): Promise<Target> {
+  const written = possible(prepared, writeCpp);
+  const [build, emulator] = [await buildAvrBrain(written), await buildEmulator()];
+  const shafts = boardRobot(prepared.context.robot).shafts.length;
+  const brain = async () => new HostBrain([emulator, build.chip.name, build.elf], shafts);
+  return { name: "avr", steps: written.steps, chip: build, brain };
 }
 
 /** MicroPython as a target. @throws Error when boards cannot do the mission */
@@ -180,6 +203,8 @@ class Comparison {
       else if (longer !== null) edges.push(`${words} after step ${longer} lasted a tick longer or shorter there`);
       else differences.push(words);
     }
+    const chip = this.chipUse();
+    if (chip?.leastFreeBytes === 0) differences.push(`the stack met the values: ${chip.name} has too little memory`);
     return {
       target: this.target.name,
       ticks,
@@ -192,6 +217,20 @@ class Comparison {
       endTicks: cut ? 0 : this.ownEnd - this.endTick,
       edges,
       differences,
+      chip,
+    };
+  }
+
+  private chipUse(): ChipUse | null {
+    const { chip } = this.target;
+    const loads = [this.shadow.load, this.alone.load].flatMap((load) => load ?? []);
+    if (!chip || loads.length === 0) return null;
+    return {
+      name: chip.chip.name,
+      flashBytes: chip.flashBytes,
+      ramBytes: chip.ramBytes,
+      leastFreeBytes: Math.min(...loads.map(({ leastFree }) => leastFree)),
+      longestTickMs: (Math.max(...loads.map(({ mostCycles }) => mostCycles)) * 1000) / AVR_HZ,
     };
   }
 

@@ -93,6 +93,7 @@ export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";
 export type { BoardStep } from "./emit/mission.js";
 export { pythonMission } from "./emit/pythonMission.js";
 export { pythonRobot } from "./emit/pythonRobot.js";
+export { cppUses } from "./emit/uses.js";
 export { cppWiring, pythonPins, wiringWords } from "./emit/wiring.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";
 export { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "./field/colours.js";

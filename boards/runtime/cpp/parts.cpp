@@ -15,7 +15,7 @@ struct FeltMotor {
   real zero, before, rate;
   bool begun;
 };
-static FeltMotor felt[robot::MOTORS + 1];
+static FeltMotor felt[uses::TURNED ? robot::MOTORS + 1 : 1];
 
 /** What a motor or servo is doing: one of them at a time. */
 struct PartMotion {
@@ -27,14 +27,14 @@ struct PartMotion {
   real start, duty, integral, settling, held, stuck;
   Profile profile;
 };
-static PartMotion motions[robot::MOTORS + robot::SERVOS + 1];
+static PartMotion motions[uses::MOVES ? robot::MOTORS + robot::SERVOS + 1 : 1];
 static uint16_t serials;
 
 /** Angles of parts that only a potentiometer tells: how fast they change. */
 struct Turning {
   real last, rate;
 };
-static Turning turnings[robot::PARTS + 1];
+static Turning turnings[uses::TURNED ? robot::PARTS + 1 : 1];
 
 static const PartSheet &sheet(uint8_t part) { return PARTS[part]; }
 
@@ -64,6 +64,7 @@ static real partRate(uint8_t part) {
 }
 
 void partZero(uint8_t part) {
+  if (!uses::TURNED) return;
   const uint8_t motor = sheet(part).motor;
   if (motor != 255) felt[motor].zero = motorTurned(motor);
   placeReadings();
@@ -221,7 +222,8 @@ void partsTick() {
 
 /** The mission is over: what turned stops. */
 void partsStop() {
-  for (PartMotion &motion : motions) motion.kind = PartMotion::none;
+  if (uses::MOVES)
+    for (PartMotion &motion : motions) motion.kind = PartMotion::none;
   for (uint8_t i = 0; i < robot::SERVOS; i += 1) orders.servos[i].share = 0;
   for (uint8_t i = 0; i < robot::MOTORS; i += 1) {
     if (robot::DRIVES[i]) continue;
@@ -232,7 +234,7 @@ void partsStop() {
 
 /** Power of a part by a step: what moved it before lets go. */
 void motorPower(uint8_t part, Mode mode, real duty) {
-  motions[moverOf(part)].kind = PartMotion::none;
+  if (uses::MOVES) motions[moverOf(part)].kind = PartMotion::none;
   if (robot::ON_OFF) duty = duty >= real(0.5) ? 1 : duty <= real(-0.5) ? -1 : 0;
   partPower(part, mode, duty);
 }

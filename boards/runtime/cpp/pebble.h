@@ -25,6 +25,7 @@ template <typename T> inline T flash(const T &x) { return x; }
 #endif
 
 #include "robot.h"
+#include "uses.h"
 
 namespace pebble {
 

@@ -62,7 +62,7 @@ void senseAll() {
   readings[GYRO_RATE] = drive.turnRate;
   readings[HOLD_GAIN] = robot::HOLD_GAIN_PER_RAD;
   readings[STOP_DISTANCE] = size(speed) * robot::STOPS_AFTER + speed * speed / (2 * robot::STOPS_WITH);
-  for (uint8_t i = 0; i < robot::SHAFTS; i += 1) {
+  for (uint8_t i = 0; uses::TURNED && i < robot::SHAFTS; i += 1) {
     const Shaft &shaft = drive.shafts[i];
     const uint8_t base = MOTORS + 4 * robot::SHAFT_MOTOR[i];
     readings[base] = robot::SHAFT_COUNTS[i] == 0 ? real(0) : shaft.counts * WHOLE_TURN / robot::SHAFT_COUNTS[i];
@@ -71,10 +71,10 @@ void senseAll() {
   }
   for (uint8_t i = 0; i < robot::MOTORS; i += 1) readings[MOTORS + 4 * i + 3] = senses.heat[i];
   perceive();
-  partsFollow();
+  if (uses::TURNED) partsFollow();
   for (uint8_t i = 0; i < robot::SERVOS; i += 1) readings[robot::SERVO_SLOTS + i] = senses.servos[i].angle;
   for (uint8_t i = 0; i < robot::ATTACHMENTS; i += 1) {
-    if (robot::ATTACHMENT_PART[i] != 255) readings[robot::ATTACHMENT_SLOTS + 2 * i] = partAngle(robot::ATTACHMENT_PART[i]);
+    if (uses::TURNED && robot::ATTACHMENT_PART[i] != 255) readings[robot::ATTACHMENT_SLOTS + 2 * i] = partAngle(robot::ATTACHMENT_PART[i]);
     readings[robot::ATTACHMENT_SLOTS + 2 * i + 1] = senses.holds[i];
   }
 }

@@ -30,7 +30,9 @@ struct Claim {
   bool passing;
 };
 static Claim wheelClaim;
-static Claim partClaims[robot::PARTS + 1];
+/** Steps move parts beside the drive. */
+constexpr bool PARTS_MOVE = uses::MOTORS || uses::MOVES;
+static Claim partClaims[PARTS_MOVE ? robot::PARTS + 1 : 1];
 
 static Task &mission() { return *taskOrder[0]; }
 
@@ -136,7 +138,7 @@ static void letGo(Task &t, uint16_t since) {
     wheelClaim.task = nullptr;
     t.passes = false;
   }
-  for (uint8_t i = 0; i < robot::PARTS; i += 1) {
+  for (uint8_t i = 0; i < (PARTS_MOVE ? robot::PARTS : 0); i += 1) {
     Claim &claim = partClaims[i];
     if (claim.task != &t || claim.serial <= since) continue;
     if (claim.passing) motorPower(i, Mode::brake, 0);
@@ -147,7 +149,8 @@ static void letGo(Task &t, uint16_t since) {
 static void closeTask(Task &t) {
   unwindGuards(t, 0);
   cutEveries(t, 0);
-  for (Task *child = t.children; child; child = child->nextChild) endFromOutside(*child);
+  if (uses::BRANCHES)
+    for (Task *child = t.children; child; child = child->nextChild) endFromOutside(*child);
   t.step.kind = Step::none;
   letGo(t, 0);
 }
@@ -169,7 +172,7 @@ static bool isBelow(const Task &t, const Task &above) {
 }
 
 static bool mayTake(const Claim &claim, const Task &t) {
-  if (!claim.task || claim.task == &t || claim.task->ended || claim.task->pauses > 0) return true;
+  if (!uses::BRANCHES || !claim.task || claim.task == &t || claim.task->ended || claim.task->pauses > 0) return true;
   return isBelow(t, *claim.task) || isBelow(*claim.task, t);
 }
 
@@ -219,7 +222,7 @@ void passOn(Task &t, const Order &order, uint16_t number) {
 // ---- Loops of `every`
 
 static void cutEveries(Task &t, uint8_t depth) {
-  while (t.everyCount > depth) {
+  while (uses::EVERIES && t.everyCount > depth) {
     t.everyCount -= 1;
     Every &every = t.everies[t.everyCount];
     boardStep(every.number, t.id, every.from, tick, every.how);
@@ -277,12 +280,16 @@ static void pauseStep(Task &t) {
       break;
     case Step::home: dropStep(t, s); break;
     case Step::aim:
-    case Step::scan: freePart(t, s.part); break;
-    case Step::hand: handDrop(t); break;
+    case Step::scan:
+      if (uses::LOOKS) freePart(t, s.part);
+      break;
+    case Step::hand:
+      if (uses::HAND) handDrop(t);
+      break;
     default: break;
   }
   // What was set and passed on stands still too.
-  if (t.passes && s.kind != Step::drive && drivesWith(t)) haltDrive(t);
+  if (uses::KEEPS && t.passes && s.kind != Step::drive && drivesWith(t)) haltDrive(t);
 }
 
 static void beginLook(Step &s, real rad);
@@ -314,14 +321,17 @@ static void resumeStep(Task &t, bool drove) {
         break;
       }
       case Step::home:
+        if (!uses::HOMES) break;
         takePart(t, s.part, s.number, false);
         beginHomePart(s.part, s.to < 0 ? -1 : 1, size(s.to));
         break;
       case Step::aim:
+        if (!uses::LOOKS) break;
         takePart(t, s.part, s.number, false);
         beginLook(s, s.to);
         break;
       case Step::scan:
+        if (!uses::LOOKS) break;
         takePart(t, s.part, s.number, false);
         s.look = 0;
         beginLook(s, lookAngle(s, 0));
@@ -329,7 +339,7 @@ static void resumeStep(Task &t, bool drove) {
       default: break;
     }
   }
-  if (!t.passes || s.kind == Step::drive) return;
+  if (!uses::KEEPS || !t.passes || s.kind == Step::drive) return;
   takeDrive(t, NOBODY);
   t.passing.begin(t.passing, NAN);
 }
@@ -411,7 +421,7 @@ static void watchGuards(Task &t) {
   }
 }
 
-static uint8_t guardBase(const Task &t) { return t.frameCount > 0 ? t.frames[t.frameCount - 1].guards : 0; }
+static uint8_t guardBase(const Task &t) { return uses::GUARDS && t.frameCount > 0 ? t.frames[t.frameCount - 1].guards : 0; }
 
 /** Puts back the guards that lay above one that fired. */
 static void guardsBack(Task &t, uint8_t depth, Guard &g) {
@@ -479,7 +489,7 @@ static void dropSaved(Task &t, Guard &g) {
 }
 
 static void unwindGuards(Task &t, uint8_t depth) {
-  while (t.guardCount > depth) {
+  while (uses::GUARDS && t.guardCount > depth) {
     t.guardCount -= 1;
     Guard &g = *t.guards[t.guardCount];
     if (g.saves) dropSaved(t, g);
@@ -900,7 +910,7 @@ static End tickWait(Task &t) {
 /** `then`: roll on, coast, or slow down and stand (the step lasts until it stands). */
 static End leaveDrive(Task &t, End ended) {
   Step &s = t.step;
-  if (s.ending == Ending::keep) {
+  if (uses::KEEPS && s.ending == Ending::keep) {
     Order order = roll(drive.wanted, drive.wantedRate, USUAL);
     order.c = drive.wantedAside;
     passOn(t, order, s.number);
@@ -938,11 +948,11 @@ static End tickPart(Task &t) {
   Step &s = t.step;
   End arrived = End::none;
   const bool own = s.serial == partSerial(s.part);
-  switch (s.kind) {
+  if (uses::MOVES) switch (s.kind) {
     case Step::move: arrived = own && partStalled(s.part) ? End::stalled : own && partArrived(s.part) ? End::done : End::none; break;
-    case Step::home: arrived = partArrived(s.part) ? End::done : End::none; break;
-    case Step::aim: arrived = looked(s) ? End::done : End::none; break;
-    case Step::scan: arrived = scanned(s) ? End::done : End::none; break;
+    case Step::home: arrived = uses::HOMES && partArrived(s.part) ? End::done : End::none; break;
+    case Step::aim: arrived = uses::LOOKS && looked(s) ? End::done : End::none; break;
+    case Step::scan: arrived = uses::LOOKS && scanned(s) ? End::done : End::none; break;
     default: break;
   }
   const End ended = endedBy(t, arrived, 0);
@@ -963,16 +973,22 @@ static void dropStep(Task &t, Step &s) {
       freeDrive(t);
       return;
     case Step::motor:
-      if (s.ending != Ending::keep) motorPower(s.part, s.ending == Ending::coast ? Mode::coast : Mode::brake, 0);
+      if (uses::MOTORS && s.ending != Ending::keep) motorPower(s.part, s.ending == Ending::coast ? Mode::coast : Mode::brake, 0);
       break;
-    case Step::move: beginTurnPart(s.part, 0, false, 1, 1, 1); break;
-    case Step::home: motorPower(s.part, Mode::brake, 0); break;
-    case Step::hand: handDrop(t); return;
+    case Step::move:
+      if (uses::MOVES) beginTurnPart(s.part, 0, false, 1, 1, 1);
+      break;
+    case Step::home:
+      if (uses::HOMES) motorPower(s.part, Mode::brake, 0);
+      break;
+    case Step::hand:
+      if (uses::HAND) handDrop(t);
+      return;
     case Step::aim:
     case Step::scan: break;
     default: return;
   }
-  freePart(t, s.part);
+  if (PARTS_MOVE) freePart(t, s.part);
 }
 
 bool runs(Task &t) {
@@ -982,8 +998,8 @@ bool runs(Task &t) {
     switch (s.kind) {
       case Step::wait: ended = tickWait(t); break;
       case Step::drive: ended = tickDrive(t); break;
-      case Step::hand: ended = handTick(t); break;
-      default: ended = tickPart(t); break;
+      case Step::hand: ended = uses::HAND ? handTick(t) : End::skipped; break;
+      default: ended = PARTS_MOVE ? tickPart(t) : End::skipped; break;
     }
   }
   if (ended == End::none) return false;
@@ -1014,7 +1030,7 @@ static void watchWaiting() {
     if (t.ended || t.pauses > 0) continue;
     const bool forSignal = t.step.kind == Step::wait && t.step.signalOnly;
     if (!forSignal && t.step.kind != Step::join) return;
-    for (uint8_t g = 0; g < t.guardCount; g += 1)
+    for (uint8_t g = 0; uses::GUARDS && g < t.guardCount; g += 1)
       for (uint8_t h = 0; h < t.guards[g]->count; h += 1)
         if (!t.guards[g]->handlers[h].signalOnly) return;
     if (forSignal && !waits) waits = &t;
@@ -1042,7 +1058,7 @@ static void runTasks() {
     if (!taskOrder[i]) continue;
     Task &t = *taskOrder[i];
     if (t.ended || t.pauses > 0) continue;
-    if (t.guardCount > 0) watchGuards(t);
+    if (uses::GUARDS && t.guardCount > 0) watchGuards(t);
     moved = runTask(t) || moved;
     if (t.ended) closeTask(t);
   }
@@ -1065,13 +1081,13 @@ void begin() {
   for (uint8_t i = 0; i < PROGRAM.tasks; i += 1) {
     Task &t = taskPool[i];
     t.frames = framePool + i * PROGRAM.frames;
-    t.guards = guardLists + i * PROGRAM.guards;
-    t.everies = everyPool + i * PROGRAM.everies;
+    if (uses::GUARDS) t.guards = guardLists + i * PROGRAM.guards;
+    if (uses::EVERIES) t.everies = everyPool + i * PROGRAM.everies;
     t.values = valuePool + i * PROGRAM.values;
     t.counters = counterPool + i * PROGRAM.counters;
     t.valuesOf = valuesOfPool + i * PROGRAM.routines;
   }
-  for (uint8_t i = 0; i < PROGRAM.guardPool; i += 1) {
+  for (uint8_t i = 0; uses::GUARDS && i < PROGRAM.guardPool; i += 1) {
     guardPool[i].savedFrames = savedFramePool + i * PROGRAM.frames;
     guardPool[i].savedValues = savedValuePool + i * (PROGRAM.values + PROGRAM.counters);
   }
@@ -1092,9 +1108,9 @@ void step() {
   if (missionEnded && moving.tick) noMotion();
   if (moving.tick) moving.arrived = moving.tick();
   else if (missionEnded && drive.mode == Mode::drive) release(Mode::brake);
-  partsTick();
+  if (uses::MOVES) partsTick();
   giveOrders();
-  if (missionEnded) partsStop();
+  if (missionEnded && PARTS_MOVE) partsStop();
   tick += 1;
 }
 

@@ -220,24 +220,25 @@ function sensorLine({ name, from, slot, reads }: BoardSensor, i: number, tables:
   if (!reads) return [];
   const at = `${i}, ${from}, ${slot}`;
   const comment = `  // ${commentWords(name)}`;
+  const call = (words: string) => [`  if (uses::SENSOR[${i}]) ${words};${comment}`];
   switch (reads.how) {
     case "delivered":
-      return [`  asDelivered(${at}, ${reads.count});${comment}`];
+      return call(`asDelivered(${at}, ${reads.count})`);
     case "taps":
-      return [`  buttonReads(${at});${comment}`];
+      return call(`buttonReads(${at})`);
     case "distance":
-      return [`  eyeReads(${at}, ${decimal(reads.offsetM)}, ${decimal(reads.farM)});${comment}`];
+      return call(`eyeReads(${at}, ${decimal(reads.offsetM)}, ${decimal(reads.farM)})`);
     case "floor":
-      return [
-        `  floorReads(${at}, ${reads.spots}, ${decimal(reads.dark)}, ${decimal(reads.fully)}, ${decimal(reads.crossing)});${comment}`,
-      ];
+      return call(
+        `floorReads(${at}, ${reads.spots}, ${decimal(reads.dark)}, ${decimal(reads.fully)}, ${decimal(reads.crossing)})`,
+      );
     case "plate": {
       const rows = reads.colours.map(({ index, lab }) => `{${index}, ${lab.map(decimal).join(", ")}}`);
       tables.push(
         `static const Colour COLOURS_${i}[] FLASH = {${rows.join(", ")}};`,
         `static real names_${i}(real red, real green, real blue, bool &sure) {\n  return nameColour(COLOURS_${i}, ${rows.length}, red, green, blue, sure);\n}`,
       );
-      return [`  tagReads(${at}, names_${i});${comment}`];
+      return call(`tagReads(${at}, names_${i})`);
     }
   }
 }
