@@ -12,7 +12,7 @@ constexpr uint16_t NOWHERE = 65535;
 static uint16_t buttonsBefore;
 static bool holding, silent;
 
-static HandRoom &m = room.hand;
+static HandRoom &m = reinterpret_cast<HandRoom &>(room.shared);
 
 /** A stick's push after dead zone and curve: 0 inside the dead zone, 1 at the end of the way. */
 static real shaped(real push, real dead, real curve) {
@@ -193,7 +193,7 @@ static void turnDials(Task &t) {
     REMOTE.stood[i] = share;
     const real low = dial.from(t), target = low + (dial.to(t) - low) * share;
     takePart(t, dial.part, t.step.number, true);
-    beginTurnPart(dial.part, target - partAngle(dial.part), false, 1, PARTS[dial.part].topRate, 1);
+    beginTurnPart(dial.part, target - partAngle(dial.part), false, 1, sheet(dial.part).topRate, 1);
   }
 }
 

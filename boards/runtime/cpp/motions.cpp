@@ -4,7 +4,7 @@
 namespace pebble {
 
 Moving moving;
-MotionRoom room;
+MotionRoom room = MotionRoom();
 
 constexpr real NEAR = 0.0007, SLOW = 0.012, NEAR_RAD = 0.0012, SLOW_RAD = 0.04, SETTLE = 0.5;
 /** A plan waits for a robot further behind than this. */
@@ -282,7 +282,7 @@ Order arcOn(int8_t side, real radius, bool back, const Options &options) {
 // ---- Keeping a speed
 
 static bool tickRoll() {
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   const real speed = m.speed, rate = m.rate;
   m.speed = approach(speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(rate, m.toRate, m.turnRamp * TICK);
@@ -296,7 +296,7 @@ static bool tickRoll() {
 /** a: speed, b: rate, c: speed aside. */
 void beginRoll(Order &order, real) {
   beginMotion(tickRoll, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   m.toSpeed = order.a;
   m.toRate = order.b;
   m.toAside = order.c;
@@ -315,7 +315,7 @@ Order roll(real speed, real rate, real ramp) {
 }
 
 static bool tickWheels() {
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   m.speed = approach(m.speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(m.rate, m.toRate, m.ramp * TICK);
   sides(m.speed, m.rate, 0, 0, 1);
@@ -327,7 +327,7 @@ static bool tickWheels() {
 /** Speeds of the sides: `speed` is the left one, `rate` the right one. */
 static void beginWheels(Order &order, real) {
   beginMotion(tickWheels, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   const real half = drive.wantedRate * robot::TRACK_WIDTH / 2;
   m.speed = drive.wanted - half;
   m.rate = drive.wanted + half;
@@ -344,14 +344,16 @@ Order wheels(real left, real right, real ramp) {
 }
 
 static bool tickPower() {
-  power(room.roll.speed, room.roll.rate);
+  const RollRoom &m = roomAs<RollRoom>();
+  power(m.speed, m.rate);
   return false;
 }
 
 static void beginPower(Order &order, real) {
   beginMotion(tickPower, ENDLESS);
-  room.roll.speed = order.a;
-  room.roll.rate = order.b;
+  RollRoom &m = roomAs<RollRoom>();
+  m.speed = order.a;
+  m.rate = order.b;
 }
 
 Order powers(real left, real right) {
@@ -363,7 +365,7 @@ Order powers(real left, real right) {
 
 /** Slows down along the way it was going, then brakes until it stands. */
 static bool tickHalt() {
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   if (m.speed != 0 || m.rate != 0 || drive.wantedAside != 0) {
     const real speed = m.speed, rate = m.rate;
     m.speed = approach(speed, 0, m.ramp * TICK);
@@ -379,7 +381,7 @@ static bool tickHalt() {
 void beginHalt() {
   const real speed = drive.wanted, rate = drive.wantedRate;
   beginMotion(tickHalt, 0.5);
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   m.speed = speed;
   m.rate = rate;
   m.planned = 0;
@@ -392,7 +394,7 @@ void beginHalt() {
 
 /** Drives gently until both sides stand still against something. */
 static bool tickPress() {
-  RollRoom &m = room.roll;
+  RollRoom &m = roomAs<RollRoom>();
   m.speed = approach(m.speed, 0.08, real(0.3) * TICK);
   sides(m.toSpeed * m.speed, m.toSpeed * m.speed, 0, 0, m.ramp);
   drive.wanted = m.toSpeed * m.speed;
@@ -406,9 +408,10 @@ static bool tickPress() {
 
 static void beginPress(Order &order, real) {
   beginMotion(tickPress, ENDLESS);
-  room.roll = RollRoom{};
-  room.roll.toSpeed = order.back ? -1 : 1;
-  room.roll.ramp = order.options.duty;
+  RollRoom &m = roomAs<RollRoom>();
+  m = RollRoom{};
+  m.toSpeed = order.back ? -1 : 1;
+  m.ramp = order.options.duty;
 }
 
 Order press(bool back, real duty) {
@@ -421,7 +424,7 @@ Order press(bool back, real duty) {
 // ---- By time: for robots without encoders
 
 static bool tickTimed() {
-  TimedRoom &m = room.timed;
+  TimedRoom &m = roomAs<TimedRoom>();
   m.elapsed += TICK;
   if (m.elapsed < moving.expected - ALMOST) {
     drive.steer = m.steer;
@@ -442,7 +445,7 @@ static void beginTimed(Order &order, real) {
   const real left = order.a * order.before, right = order.b * order.before;
   beginMotion(tickTimed, 0);
   moving.timed = true;
-  TimedRoom &m = room.timed;
+  TimedRoom &m = roomAs<TimedRoom>();
   m = TimedRoom{};
   const bool spin = left == -right && left != 0 && !PEBBLE_STEERS;
   // A turn that names no rate of its own is driven as turns were tried: the same volts, however full the pack.

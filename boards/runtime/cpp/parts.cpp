@@ -27,7 +27,7 @@ struct PartMotion {
   real start, duty, integral, settling, held, stuck;
   Profile profile;
 };
-static PartMotion motions[uses::MOVES ? robot::MOTORS + robot::SERVOS + 1 : 1];
+static PartMotion motions[uses::MOVES ? robot::MOVERS + 1 : 1];
 static uint16_t serials;
 
 /** Angles of parts that only a potentiometer tells: how fast they change. */
@@ -36,13 +36,9 @@ struct Turning {
 };
 static Turning turnings[uses::TURNED ? robot::PARTS + 1 : 1];
 
-static const PartSheet &sheet(uint8_t part) { return PARTS[part]; }
+PartSheet sheet(uint8_t part) { return flash(PARTS[part]); }
 
-/** Place of a part's mover: motors first, then servos. */
-uint8_t moverOf(uint8_t part) {
-  const PartSheet &p = sheet(part);
-  return p.motor != 255 ? p.motor : robot::MOTORS + p.servo;
-}
+uint8_t moverOf(uint8_t part) { return sheet(part).mover; }
 
 static real motorTurned(uint8_t motor) {
   const real perTurn = robot::MOTOR_COUNTS[motor];
@@ -50,14 +46,14 @@ static real motorTurned(uint8_t motor) {
 }
 
 real partAngle(uint8_t part) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   if (p.servo != 255) return senses.servos[p.servo].angle;
   if (p.potentiometer != 255) return senses.values[p.potentiometer] * p.potentiometerRatio;
   return p.motor == 255 ? real(0) : (motorTurned(p.motor) - felt[p.motor].zero) / p.ratio;
 }
 
 static real partRate(uint8_t part) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   if (p.servo != 255) return senses.servos[p.servo].rate;
   if (p.potentiometer != 255) return turnings[part].rate;
   return p.motor == 255 ? real(0) : felt[p.motor].rate / p.ratio;
@@ -72,7 +68,7 @@ void partZero(uint8_t part) {
 
 /** An order of a share of the voltage, or of a servo's own speed. */
 void partPower(uint8_t part, Mode mode, real duty) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   const real share = mode == Mode::drive ? clamp(duty, 1) : real(0);
   if (p.motor != 255) {
     orders.motors[p.motor].mode = mode;
@@ -83,12 +79,12 @@ void partPower(uint8_t part, Mode mode, real duty) {
 }
 
 void partAim(uint8_t part, real rad) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   if (p.servo != 255) orders.servos[p.servo].target = between(rad, p.low, p.high);
 }
 
 bool partSettled(uint8_t part) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   if (p.servo == 255) return true;
   const auto &raw = senses.servos[p.servo];
   const auto &order = orders.servos[p.servo];
@@ -99,7 +95,7 @@ bool partSettled(uint8_t part) {
 }
 
 real partEyeAge(uint8_t part) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   if (p.ageCount == 0) return -1;
   real oldest = 0;
   for (uint8_t i = 0; i < p.ageCount; i += 1) oldest = most(oldest, senses.values[p.ages[i]]);
@@ -107,7 +103,7 @@ real partEyeAge(uint8_t part) {
 }
 
 void partFound(uint8_t part, real nearest, real clearest) {
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   readings[p.scanSlot] = nearest + p.aim;
   readings[p.scanSlot + 1] = clearest + p.aim;
 }
@@ -157,7 +153,7 @@ static bool stuck(PartMotion &motion, real duty, real rate) {
 
 static void tickTurnPart(PartMotion &motion) {
   const uint8_t part = motion.part;
-  const PartSheet &p = sheet(part);
+  const PartSheet p = sheet(part);
   Profile &plan = motion.profile;
   const bool holds = !isnan(motion.held);
   if (!holds && motion.sign * (motion.start + motion.sign * plan.distance - partAngle(part)) < PART_LEAD) plan.advance();

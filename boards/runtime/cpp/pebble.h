@@ -18,6 +18,11 @@ typedef float real;
 #define WORDS(words) PSTR(words)
 inline real flash(const real &x) { return pgm_read_float(&x); }
 inline uint8_t flash(const uint8_t &x) { return pgm_read_byte(&x); }
+template <typename T> inline T flash(const T &x) {
+  T copy;
+  memcpy_P(&copy, &x, sizeof copy);
+  return copy;
+}
 #else
 #define FLASH
 #define WORDS(words) words
@@ -257,8 +262,8 @@ enum class Ending : uint8_t { stop, coast, keep };
 
 /** A part as missions name it. */
 struct PartSheet {
-  /** The motor that turns it, or 255; the servo, or 255. */
-  uint8_t motor, servo;
+  /** The motor that turns it, or 255; the servo, or 255; its place among all that move parts. */
+  uint8_t motor, servo, mover;
   bool continuous;
   /** Turns of the mover for one turn of the part. */
   real ratio;
@@ -272,8 +277,9 @@ struct PartSheet {
   uint8_t distanceSlot, scanSlot;
   real aim;
 };
-/** Of each named part. */
+/** Of each named part, where a chip keeps its program. */
 extern const PartSheet PARTS[];
+PartSheet sheet(uint8_t part);
 
 real partAngle(uint8_t part);
 void partZero(uint8_t part);
@@ -306,16 +312,29 @@ struct Step {
   Ending ending;
   End halting;
   bool heldUp;
-  // Driving
-  Order order;
-  real startTravel, startHeading, done, pausedTravel, pausedHeading, origin, kept;
-  // With a part
-  real to, fromRad, toRad;
-  uint16_t serial;
-  int32_t settledAt;
-  uint8_t looks, look;
-  real *seen;
+  union {
+    struct {
+      Order order;
+      real startTravel, startHeading, done, pausedTravel, pausedHeading, origin, kept;
+    };
+    // With a part, or waiting
+    struct {
+      real to, fromRad, toRad;
+      uint16_t serial;
+      int32_t settledAt;
+      uint8_t looks, look;
+      real *seen;
+    };
+  };
 };
+
+/** Something that only some missions have: elsewhere it takes what is put there, and keeps nothing. */
+struct Nothing {
+  template <typename T> Nothing &operator=(const T &) { return *this; }
+  void begin(Nothing &, real) {}
+};
+template <bool is, typename T> struct Kept { typedef T Type; };
+template <typename T> struct Kept<false, T> { typedef Nothing Type; };
 
 struct Frame {
   uint16_t returnTo;
@@ -382,7 +401,8 @@ struct Task {
   real last[7];
   real opened[3];
   uint32_t signals;
-  Order passing;
+  /** What turns the wheels on after a step. */
+  Kept<uses::KEEPS, Order>::Type passing;
   bool passes;
   int32_t lostTicks, pausedClock;
   uint16_t stepsEnded;

@@ -271,7 +271,7 @@ static void pauseStep(Task &t) {
   Step &s = t.step;
   switch (s.kind) {
     case Step::drive:
-      s.done = s.order.measure == Order::time ? least(1, room.timed.elapsed / moving.expected) : progress(s.order);
+      s.done = s.order.measure == Order::time ? least(1, roomAs<TimedRoom>().elapsed / moving.expected) : progress(s.order);
       s.origin = moving.origin;
       s.kept = moving.kept;
       s.pausedTravel = driveWay();
@@ -701,7 +701,7 @@ void motorOn(Task &t, uint16_t number, uint8_t part, real duty) {
 }
 
 static void startMove(uint8_t part, bool by, real angle, real at, real duty) {
-  const real rate = isnan(at) ? PARTS[part].topRate / 2 : at;
+  const real rate = isnan(at) ? sheet(part).topRate / 2 : at;
   const real limit = isnan(duty) ? real(1) : between(size(duty), 0.02, 1);
   const bool endless = isnan(angle);
   beginTurnPart(part, endless ? real(0) : by ? angle : angle - partAngle(part), endless, rate < 0 ? -1 : 1, size(rate), limit);
@@ -820,7 +820,7 @@ void homes(Task &t, uint8_t part, bool high, real duty) {
 
 /** Turns a head, to wait until it stands and every eye on it has looked anew. */
 static void beginLook(Step &s, real rad) {
-  beginTurnPart(s.part, rad - partAngle(s.part), false, 1, PARTS[s.part].topRate, 1);
+  beginTurnPart(s.part, rad - partAngle(s.part), false, 1, sheet(s.part).topRate, 1);
   partAim(s.part, rad);
   s.settledAt = -1;
   s.to = rad;
@@ -867,7 +867,7 @@ static uint8_t middleOfLargest(const real *values, uint8_t count) {
 
 static bool scanned(Step &s) {
   if (!looked(s)) return false;
-  s.seen[s.look] = readings[PARTS[s.part].distanceSlot];
+  s.seen[s.look] = readings[sheet(s.part).distanceSlot];
   s.look += 1;
   if (s.look < s.looks) {
     beginLook(s, lookAngle(s, s.look));

@@ -20,6 +20,8 @@ interface BoardPart {
   readonly name: string;
   readonly motor: number;
   readonly servo: number;
+  /** Its mover's place: motors that drive no wheel first, then servos. */
+  readonly mover: number;
   readonly continuous: boolean;
   readonly ratio: number;
   readonly topRate: number;
@@ -57,6 +59,8 @@ export interface BoardRobot {
   /** Of each motor: it drives a wheel. */
   readonly drives: readonly boolean[];
   readonly parts: readonly BoardPart[];
+  /** How many motors and servos there are beside the drive. */
+  readonly movers: number;
   readonly sensors: readonly BoardSensor[];
   readonly values: number;
   /** Of each attachment its place among the parts. */
@@ -105,6 +109,7 @@ export function boardRobot(robot: Robot): BoardRobot {
     shafts,
     drives,
     parts,
+    movers: drives.filter((is) => !is).length + robot.servos.length,
     sensors,
     values: from,
     attachmentParts: robot.attachments.map(({ name, drivenBy }) =>
@@ -134,6 +139,10 @@ function boardPart(robot: Robot, name: string, drives: readonly boolean[], senso
     name,
     motor,
     servo: servo < 0 ? NONE : servo,
+    mover:
+      motor === NONE
+        ? drives.filter((is) => !is).length + Math.max(0, servo)
+        : drives.slice(0, motor).filter((is) => !is).length,
     continuous: spec?.kind === "continuous",
     ratio,
     topRate: spec ? spec.speedRadS : sheet ? sheet.freeSpeedRadS / sheet.gearboxRatio / ratio : 1,

@@ -33,7 +33,7 @@ export function cppRobotHeader(board: BoardRobot): string {
     "",
     "namespace robot {",
     `constexpr uint8_t SHAFTS = ${shafts.length}, MOTORS = ${robot.motors.length}, SERVOS = ${robot.servos.length};`,
-    `constexpr uint8_t SENSORS = ${robot.sensors.length}, VALUES = ${board.values}, ATTACHMENTS = ${robot.attachments.length}, PARTS = ${board.parts.length};`,
+    `constexpr uint8_t SENSORS = ${robot.sensors.length}, VALUES = ${board.values}, ATTACHMENTS = ${robot.attachments.length}, PARTS = ${board.parts.length}, MOVERS = ${board.movers};`,
     "",
     "// The drive",
     real("TRACK_WIDTH", model.trackWidthM, "m", robot.drive.trackWidthM),
@@ -183,6 +183,7 @@ export function cppRobotParts(board: BoardRobot): string {
     const fields = [
       part.motor,
       part.servo,
+      part.mover,
       part.continuous,
       decimal(part.ratio),
       decimal(part.topRate),
@@ -198,13 +199,13 @@ export function cppRobotParts(board: BoardRobot): string {
     ];
     return `  {${fields.join(", ")}},  // ${commentWords(part.name)}`;
   });
-  const none = `  {${NONE}, ${NONE}, false, 1.0, 1.0, 0.0, 0.0, ${NONE}, 1.0, nullptr, 0, 0, 0, 0.0},`;
+  const none = `  {${NONE}, ${NONE}, 0, false, 1.0, 1.0, 0.0, 0.0, ${NONE}, 1.0, nullptr, 0, 0, 0, 0.0},`;
   return `// What the sensors of ${commentWords(board.robot.name)} read, and its motors and servos beside the drive.
 #include "pebble.h"
 
 namespace pebble {
 
-${tables.length > 0 ? `${tables.join("\n")}\n\n` : ""}const PartSheet PARTS[] = {
+${tables.length > 0 ? `${tables.join("\n")}\n\n` : ""}const PartSheet PARTS[] FLASH = {
 ${(sheets.length > 0 ? sheets : [none]).join("\n")}
 };
 

@@ -44,6 +44,16 @@ function slotsRead(program: Program, board: BoardRobot): Set<number> {
   return slots;
 }
 
+const MOTIONS = [
+  ["LINE", "follow line", "following lines"],
+  ["WALL", "follow wall", "following walls"],
+  ["PATH", "places", "ways to places"],
+] as const;
+
+function follows(program: Program, motion: string): boolean {
+  return program.instructions.some((instruction) => "motion" in instruction && instruction.motion.is === motion);
+}
+
 function keeps(program: Program): boolean {
   return program.instructions.some(
     (instruction) =>
@@ -86,6 +96,7 @@ export function cppUses(program: Program, board: BoardRobot): string {
   return text(
     [
       ...flags,
+      ...MOTIONS.map(([name, motion, words]) => [name, follows(program, motion), words] as const),
       ["KEEPS", keeps(program) || ops.has("hand over"), "wheels that turn on after a step"],
       ["TURNED", moves || turned || attached, "how far motors and servos turned"],
     ],
