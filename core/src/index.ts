@@ -87,6 +87,7 @@ export { DRIVE_KINDS, type Drive, driveKind } from "./drives/kinds.js";
 export { wheelOutline } from "./drives/outline.js";
 export type { Stage, Wheel } from "./drives/parts.js";
 export { leadWheel } from "./drives/train.js";
+export { avrPins } from "./emit/avrPins.js";
 export { boardRobot } from "./emit/boardRobot.js";
 export { cppMission } from "./emit/cppMission.js";
 export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";

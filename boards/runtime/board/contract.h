@@ -20,6 +20,8 @@ real halLevel(uint8_t sensor, uint8_t line);
 bool halInput(uint8_t sensor);
 /** Distance of a distance sensor's newest echo, m; NAN when it hears nothing. */
 real halEcho(uint8_t sensor);
+/** Ticks since that echo was asked for; 0 where each reading is a new one. */
+real halEchoAge(uint8_t sensor);
 /** Red, green and blue of a colour sensor, each 0 to 1. */
 void halColour(uint8_t sensor, real *light);
 /** Angle a hobby servo runs to, rad; of one that turns on and on, its speed as a share of its own. */

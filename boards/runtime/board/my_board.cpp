@@ -15,6 +15,7 @@ real halGyro() { return 0; }
 real halLevel(uint8_t, uint8_t) { return 0; }
 bool halInput(uint8_t) { return false; }
 real halEcho(uint8_t) { return NAN; }
+real halEchoAge(uint8_t) { return 0; }
 void halColour(uint8_t, real *light) { light[0] = light[1] = light[2] = 0; }
 void halServo(uint8_t, real) {}
 void halServoSpeed(uint8_t, real) {}

@@ -74,8 +74,12 @@ function text(flags: readonly (readonly [string, boolean, string])[], sensors: r
   ].join("\n");
 }
 
-/** What one mission needs of the runtime. */
-export function cppUses(program: Program, board: BoardRobot): string {
+interface Uses {
+  readonly flags: readonly (readonly [string, boolean, string])[];
+  readonly sensors: readonly boolean[];
+}
+
+function usesOf(program: Program, board: BoardRobot): Uses {
   const { robot } = board;
   const ops = new Set<Op>(program.instructions.map(({ op }) => op));
   const slots = slotsRead(program, board);
@@ -93,13 +97,30 @@ export function cppUses(program: Program, board: BoardRobot): string {
     layout.sensors[0] === undefined ? 1e3 : layout.servos - SLOT.motors + robot.servos.length,
   );
   const attached = read(layout.attachments, 2 * robot.attachments.length);
-  return text(
-    [
+  const turns = moves || turned || attached;
+  return {
+    flags: [
       ...flags,
       ...MOTIONS.map(([name, motion, words]) => [name, follows(program, motion), words] as const),
       ["KEEPS", keeps(program) || ops.has("hand over"), "wheels that turn on after a step"],
-      ["TURNED", moves || turned || attached, "how far motors and servos turned"],
+      ["TURNED", turns, "how far motors and servos turned"],
     ],
-    robot.sensors.map((sensor, i) => read(layout.sensors[i] as number, sensorKind(sensor).readings(sensor).length)),
-  );
+    // A potentiometer tells the angle of what it turns with, also where nothing asks for its reading.
+    sensors: robot.sensors.map(
+      (sensor, i) =>
+        (turns && sensor.kind === "potentiometer") ||
+        read(layout.sensors[i] as number, sensorKind(sensor).readings(sensor).length),
+    ),
+  };
+}
+
+/** Which of a robot's sensors a mission reads. */
+export function sensorsUsed(program: Program, board: BoardRobot): readonly boolean[] {
+  return usesOf(program, board).sensors;
+}
+
+/** What one mission needs of the runtime. */
+export function cppUses(program: Program, board: BoardRobot): string {
+  const { flags, sensors } = usesOf(program, board);
+  return text(flags, sensors);
 }

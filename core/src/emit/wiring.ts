@@ -14,11 +14,13 @@ type BoardLine =
   | { readonly is: "echo" }
   /** Whether there was an echo. */
   | { readonly is: "heard" }
+  /** How old the newest echo is. */
+  | { readonly is: "age" }
   | { readonly is: "light"; readonly part: number }
   /** Nothing on boards tells it. */
   | { readonly is: "fixed"; readonly value: number };
 
-function boardLines(robot: Robot, index: number): BoardLine[] {
+export function boardLines(robot: Robot, index: number): BoardLine[] {
   const sensor = robot.sensors[index];
   switch (sensor?.kind) {
     case "bumper":
@@ -35,7 +37,7 @@ function boardLines(robot: Robot, index: number): BoardLine[] {
         { is: "level", line: 1, range: sensor.rangeRad },
       ];
     case "eye":
-      return [{ is: "echo" }, { is: "heard" }, { is: "fixed", value: 0 }];
+      return [{ is: "echo" }, { is: "heard" }, { is: "age" }];
     case "floor": {
       const spots = sensorKind(sensor).slots(sensor) / 2;
       return [
@@ -86,6 +88,8 @@ function cppLine(line: BoardLine, sensor: number, at: number): string {
       return `  ${place} = halEcho(${sensor});`;
     case "heard":
       return `  ${place} = isnan(senses.values[${at - 1}]) ? 0 : 1;`;
+    case "age":
+      return `  ${place} = halEchoAge(${sensor});`;
     case "light":
       return line.part === 0 ? `  halColour(${sensor}, &${place});` : "";
     case "fixed":
@@ -98,8 +102,9 @@ export function cppWiring({ robot, sensors }: BoardRobot): string {
   const reads = sensors.flatMap(({ name, from }, i) => {
     const lines = boardLines(robot, i);
     if (lines.length === 0) return [];
-    const made = lines.map((line, k) => cppLine(line, i, from + k));
-    return [`  // ${commentWords(name)}`, ...made.filter((line) => line !== ""), `  senses.told[${i}] = true;`];
+    const made = lines.map((line, k) => cppLine(line, i, from + k)).filter((line) => line !== "");
+    const body = [...made, `  senses.told[${i}] = true;`].map((line) => `  ${line}`);
+    return [`  // ${commentWords(name)}`, `  if (uses::SENSOR[${i}]) {`, ...body, "  }"];
   });
   const words = wiringWords(robot);
   return `// How ${commentWords(robot.name)} is wired, and how its sensors are read. Numbers are places in the robot's document.
@@ -129,8 +134,10 @@ export function pythonLines({ robot, sensors }: BoardRobot): string[] {
   return sensors.flatMap(({ from }, i) =>
     boardLines(robot, i).map((line, k) => {
       const part = line.is === "light" ? line.part : line.is === "level" ? line.line : 0;
-      const scale = line.is === "level" ? line.range : line.is === "fixed" ? line.value : 1;
-      return `    (${from + k}, ${i}, "${line.is}", ${part}, ${decimal(scale)}),`;
+      // A ping is waited for there: every echo is new.
+      const is = line.is === "age" ? "fixed" : line.is;
+      const scale = line.is === "age" ? 0 : line.is === "level" ? line.range : line.is === "fixed" ? line.value : 1;
+      return `    (${from + k}, ${i}, "${is}", ${part}, ${decimal(scale)}),`;
     }),
   );
 }

@@ -1,0 +1,149 @@
+// pins.h for an ATmega328P: which line of the chip is which, dealt out by what each line can do.
+import type { Program } from "../program/instructions.js";
+import type { BoardRobot } from "./boardRobot.js";
+import { sensorsUsed } from "./uses.js";
+import { boardLines, steeringServo } from "./wiring.js";
+import { commentWords } from "./words.js";
+
+/** Lines that a timer can pulse; lines that measure a voltage; the two of the bus; all others. */
+const PULSED = ["D5", "D6", "B3", "D3"];
+const ANALOG = ["C0", "C1", "C2", "C3"];
+const BUS = ["C4", "C5"];
+const PLAIN = ["D2", "D4", "D7", "B0", "B1", "B2", "B4", "B5"];
+const NO_PIN = "NO_PIN";
+
+interface AvrPins {
+  readonly text: string;
+  /** What does not fit the chip's lines, in words. */
+  readonly problems: readonly string[];
+}
+
+/** Names of motors, servos and attachments that steps name or sensors turn on. */
+function partsUsed(program: Program, board: BoardRobot): Set<string> {
+  const named = new Set<string>();
+  for (const instruction of program.instructions) {
+    if ("part" in instruction) named.add(instruction.part);
+    if ("motor" in instruction) named.add(instruction.motor);
+    if ("head" in instruction) named.add(instruction.head);
+  }
+  for (const { part } of program.remote?.dials ?? []) named.add(part);
+  const used = sensorsUsed(program, board);
+  board.robot.sensors.forEach((sensor, i) => {
+    if (used[i] && sensor.kind === "eye" && sensor.head) named.add(sensor.head);
+  });
+  return named;
+}
+
+export function avrPins(program: Program, board: BoardRobot): AvrPins {
+  const { robot, sensors, parts, drives } = board;
+  const used = sensorsUsed(program, board);
+  const named = partsUsed(program, board);
+  const moved = parts.filter(({ name }) => named.has(name));
+  const motorUsed = robot.motors.map((_, i) => drives[i] === true || moved.some(({ motor }) => motor === i));
+  const servoUsed = robot.servos.map(
+    (_, i) => i === steeringServo(robot).index || moved.some(({ servo }) => servo === i),
+  );
+  const lines = sensors.map((_, i) => (used[i] ? boardLines(robot, i) : []));
+  const needsBus = board.known.gyro !== null || lines.some((of) => of.some(({ is }) => is === "light"));
+  const free = { pulsed: [...PULSED], analog: [...ANALOG], plain: [...PLAIN] };
+  if (!needsBus) free.analog.push(...BUS);
+  const problems: string[] = [];
+  const missing = { pulsed: 0, analog: 0, plain: 0 };
+  const take = (kind: keyof typeof free): string => {
+    // What only needs to be high or low may hang on any line.
+    const from = kind === "plain" ? [free.plain, free.analog, free.pulsed] : [free[kind]];
+    const found = from.find((list) => list.length > 0)?.shift();
+    if (found === undefined) missing[kind] += 1;
+    return found ?? NO_PIN;
+  };
+  // What needs a special line first.
+  const onOff = robot.board.driver === "on-off";
+  const pulses = motorUsed.map((is) => (is ? take(onOff ? "plain" : "pulsed") : NO_PIN));
+  const analog = lines.map((of) => of.filter(({ is }) => is === "level").map(() => take("analog")));
+  const ways = motorUsed.map((is) => (is ? take("plain") : NO_PIN));
+  const encoders = robot.motors.map(({ encoder }, i) =>
+    motorUsed[i] && encoder ? ([take("plain"), take("plain")] as const) : ([NO_PIN, NO_PIN] as const),
+  );
+  const servos = servoUsed.map((is) => (is ? take("plain") : NO_PIN));
+  const digital = lines.map((of) => {
+    if (of[0]?.is === "input") return [take("plain")];
+    return of[0]?.is === "echo" ? [take("plain"), take("plain")] : [];
+  });
+  const battery = free.analog.shift() ?? NO_PIN;
+  if (missing.pulsed > 0)
+    problems.push(
+      `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors.`,
+    );
+  if (missing.analog > 0)
+    problems.push(`The chip has too few lines that measure a voltage: ${missing.analog} more are needed.`);
+  if (missing.plain > 0)
+    problems.push(
+      `The chip has too few lines: ${missing.plain} more are needed. Use fewer sensors or motors in this mission.`,
+    );
+  const wires = (part: string) => {
+    const to = robot.wiring.filter((wire) => wire.part === part).map((wire) => `${wire.terminal} on ${wire.to}`);
+    return commentWords([part, ...to].join(", "));
+  };
+  const list = (type: string, name: string, values: readonly string[], none: string) =>
+    `constexpr ${type} ${name}[] = {${(values.length > 0 ? values : [none]).join(", ")}};`;
+  const spots = Math.max(1, ...analog.map(({ length }) => length));
+  const pad = (of: readonly string[]) => `{${Array.from({ length: spots }, (_, i) => of[i] ?? NO_PIN).join(", ")}}`;
+  const text = `// Which line of the ATmega328P is which: port and number. What this mission does not use has none.
+#pragma once
+#include <stdint.h>
+
+namespace pins {
+constexpr uint8_t B0 = 0, B1 = 1, B2 = 2, B3 = 3, B4 = 4, B5 = 5;
+constexpr uint8_t C0 = 8, C1 = 9, C2 = 10, C3 = 11, C4 = 12, C5 = 13;
+constexpr uint8_t D2 = 18, D3 = 19, D4 = 20, D5 = 21, D6 = 22, D7 = 23;
+constexpr uint8_t NO_PIN = 255;
+
+// Motors, each behind a bridge with two lines: one is pulsed, the other says which way.
+${robot.motors.map(({ name }, i) => `//   ${i}: ${wires(name)}`).join("\n")}
+${list("uint8_t", "MOTOR_PULSE", pulses, NO_PIN)}
+${list("uint8_t", "MOTOR_WAY", ways, NO_PIN)}
+// Encoders with two channels
+${list(
+  "uint8_t",
+  "ENCODER_A",
+  encoders.map(([a]) => a),
+  NO_PIN,
+)}
+${list(
+  "uint8_t",
+  "ENCODER_B",
+  encoders.map(([, b]) => b),
+  NO_PIN,
+)}
+// Servos
+${robot.servos.map(({ name }, i) => `//   ${i}: ${wires(name)}\n`).join("")}${list("uint8_t", "SERVO", servos, NO_PIN)}
+// Sensors: a switch has one line, a distance sensor trigger and echo; analogue lines stand beside.
+${sensors.map(({ name }, i) => `//   ${i}: ${wires(name)}`).join("\n")}
+${list(
+  "uint8_t",
+  "SENSOR",
+  digital.map(([a = NO_PIN]) => a),
+  NO_PIN,
+)}
+${list(
+  "uint8_t",
+  "SENSOR_ECHO",
+  digital.map(([, b = NO_PIN]) => b),
+  NO_PIN,
+)}
+${list(
+  "bool",
+  "SENSOR_PULL_UP",
+  robot.sensors.map((sensor) => String("pullUp" in sensor && sensor.pullUp === true)),
+  "false",
+)}
+constexpr uint8_t SENSOR_LEVEL[][${spots}] = {${(analog.length > 0 ? analog : [[]]).map(pad).join(", ")}};
+// Data on C4 and clock on C5, where there is a gyro or a colour sensor
+constexpr bool BUS = ${needsBus};
+// The pack behind a divider of four to one
+constexpr uint8_t BATTERY = ${battery};
+constexpr float BATTERY_FULL_VOLTS = 20;
+}  // namespace pins
+`;
+  return { text, problems };
+}
