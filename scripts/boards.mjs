@@ -2,12 +2,12 @@
 // run it, all examples of the docs and of the in-app reference, calibration programs, and generated missions. Prints a table
 // for docs/boards.md. Ends with 1 when one of them behaves otherwise.
 //
-//   npm run boards                          C++ and MicroPython
+//   npm run boards                          C++, MicroPython and the emulated chip
 //   npm run boards -- --target cpp          one of them
 //   npm run boards -- --generated 100       so many generated missions (500 unless told)
 //   npm run boards -- --only demo,docs      some kinds: demo, docs, reference, generated, calibration
 import { parseArgs } from "node:util";
-import { cppTarget, lockstep, pythonTarget } from "../boards/dist/index.js";
+import { avrTarget, cppTarget, lockstep, pythonTarget } from "../boards/dist/index.js";
 import * as core from "../core/dist/index.js";
 import { cases, generated } from "../core/test/net/cases.mjs";
 
@@ -18,7 +18,7 @@ const { values } = parseArgs({
     only: { type: "string" },
   },
 });
-const targets = Object.entries({ cpp: cppTarget, micropython: pythonTarget }).filter(
+const targets = Object.entries({ cpp: cppTarget, micropython: pythonTarget, avr: avrTarget }).filter(
   ([name]) => values.target === undefined || name === values.target,
 );
 const wanted = Number(values.generated);

@@ -4,36 +4,49 @@ import { readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
-import { compile, hashOf, MissingTool, once, runtimeFiles, textsIn, type Written } from "./cpp.js";
+import { avrPins, boardRobot, type Program, type Robot } from "@giddy-pebble/core";
+import {
+  boardFiles,
+  compile,
+  type ExportProblem,
+  hashOf,
+  MissingTool,
+  once,
+  runtimeFiles,
+  textsIn,
+  type Written,
+} from "./cpp.js";
 
 const run = promisify(execFile);
 const runtime = path.join(path.dirname(fileURLToPath(import.meta.url)), "..", "runtime");
 
-export interface AvrChip {
+interface AvrChip {
   readonly name: string;
   readonly flashBytes: number;
   readonly ramBytes: number;
 }
 /** The chip boards have, and a larger one of its family on which missions are tried that do not fit it. */
-export const AVR_CHIP: AvrChip = { name: "atmega328p", flashBytes: 32_768, ramBytes: 2048 };
-export const AVR_LARGE: AvrChip = { name: "atmega1284p", flashBytes: 131_072, ramBytes: 16_384 };
+const AVR_CHIP: AvrChip = { name: "atmega328p", flashBytes: 32_768, ramBytes: 2048 };
+const AVR_LARGE: AvrChip = { name: "atmega1284p", flashBytes: 131_072, ramBytes: 16_384 };
 export const AVR_HZ = 16_000_000;
 
 /**
  * Small code before quick code: one copy of each function, no widening of pieces, short jumps. Sums of products are two
  * roundings, as everywhere.
  */
-const FLAGS = [
+export const AVR_FLAGS = [
   "-std=gnu++14",
   "-Os",
   "-flto",
   "-Wall",
   "-Wextra",
+  "-Werror",
   "-Wno-type-limits",
   `-DF_CPU=${AVR_HZ}UL`,
   "-ffp-contract=off",
   "-ffunction-sections",
   "-fdata-sections",
+  "-Wl,--gc-sections",
   "-fno-exceptions",
   "-fno-threadsafe-statics",
   "-fno-inline",
@@ -56,6 +69,7 @@ const LINK = [
 ];
 
 export interface AvrBuild {
+  readonly folder: string;
   readonly elf: string;
   readonly chip: AvrChip;
   /** Program and the values it begins with. */
@@ -65,20 +79,23 @@ export interface AvrBuild {
 }
 
 /** Compiles sources for a chip. @param files - texts by name @throws MissingTool, Error with what the compiler said */
-export async function buildAvr(files: ReadonlyMap<string, string>, chip: AvrChip): Promise<AvrBuild> {
-  const all = [...FLAGS, `-mmcu=${chip.name}`, ...LINK];
+async function buildAvr(files: ReadonlyMap<string, string>, chip: AvrChip): Promise<AvrBuild> {
+  const all = [`-mmcu=${chip.name}`, ...AVR_FLAGS, ...LINK];
   const folder = await once(`avr-${hashOf([...all, ...[...files].flat()])}`, async (scratch) => {
     for (const [name, text] of files) await writeFile(path.join(scratch, path.basename(name)), text);
     const sources = [...files.keys()].filter((name) => name.endsWith(".cpp"));
     await compile([...all, "-o", "brain.elf", ...sources, "-lm"], scratch, "avr-g++");
     const { stdout } = await run("avr-size", ["brain.elf"], { cwd: scratch });
     await writeFile(path.join(scratch, "sizes"), stdout);
+    await run("avr-objcopy", ["-O", "ihex", "-R", ".eeprom", "brain.elf", "mission.hex"], { cwd: scratch });
+    const symbols = await run("avr-nm", ["-S", "-C", "brain.elf"], { cwd: scratch, maxBuffer: 10_000_000 });
+    await writeFile(path.join(scratch, "symbols"), symbols.stdout);
   });
   const [text = 0, data = 0, bss = 0] = ((await readFile(path.join(folder, "sizes"), "utf8")).split("\n")[1] ?? "")
     .trim()
     .split(/\s+/)
     .map(Number);
-  return { elf: path.join(folder, "brain.elf"), chip, flashBytes: text + data, ramBytes: data + bss };
+  return { folder, elf: path.join(folder, "brain.elf"), chip, flashBytes: text + data, ramBytes: data + bss };
 }
 
 /** A mission's brain alone, asked through registers: for holding it against the rehearsal. */
@@ -91,8 +108,119 @@ export async function buildAvrBrain(written: Written): Promise<AvrBuild> {
   return fits ? small : buildAvr(files, AVR_LARGE);
 }
 
-/** What a mission's calls and interrupts may need of memory beside its values. */
-export const STACK_BYTES = 300;
+/** What a mission's calls and interrupts need of memory beside its values, with as much again to spare. */
+const STACK_BYTES = 500;
+/** What a bootloader keeps of the chip's flash. */
+const BOOTLOADER_BYTES = 512;
+
+/** What a mission takes of a chip, and the most it may take. */
+export interface ChipSizes {
+  readonly name: string;
+  readonly flashBytes: number;
+  readonly flashMost: number;
+  readonly ramBytes: number;
+  readonly ramMost: number;
+}
+
+export interface AvrExport extends Written {
+  /** Measured by the compiler; null where there is none. */
+  readonly chip: ChipSizes | null;
+  /** What would have to be installed to measure it. */
+  readonly missing: string | null;
+}
+
+/**
+ * A mission for the chip, with its board and, where the compiler is there and it fits, the file to be written into the chip.
+ * @param written - the mission as C++
+ */
+export async function exportAvr(written: Written, program: Program, robot: Robot): Promise<AvrExport> {
+  const pins = avrPins(program, boardRobot(robot));
+  const board = await boardFiles();
+  board.delete("my_board.cpp");
+  const own = await textsIn(path.join(runtime, "avr"));
+  const files = new Map([...written.files, ...(await runtimeFiles()), ...board, ...own, ["pins.h", pins.text]]);
+  const problems = [...written.problems, ...pins.problems.map(ofRobot)];
+  const none = { ...written, files, problems, chip: null, missing: null };
+  // What cannot be written has nothing to measure.
+  if (written.problems.length > 0) return none;
+  let build: AvrBuild;
+  try {
+    build = await buildAvr(files, AVR_CHIP);
+  } catch (error) {
+    if (error instanceof MissingTool) return { ...none, missing: error.message };
+    throw error;
+  }
+  const chip = {
+    name: AVR_CHIP.name,
+    flashBytes: build.flashBytes,
+    flashMost: AVR_CHIP.flashBytes - BOOTLOADER_BYTES,
+    ramBytes: build.ramBytes,
+    ramMost: AVR_CHIP.ramBytes - STACK_BYTES,
+  };
+  const tooLarge = await sizeProblems(build, chip, files);
+  if (tooLarge.length === 0) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
+  return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip };
+}
+
+function ofRobot(message: string): ExportProblem {
+  return { line: 1, step: "", message };
+}
+
+/** What the runtime's files are about, for whoever has to shorten a mission. */
+const ABOUT: Readonly<Record<string, string>> = {
+  "mission.cpp": "the mission's own steps and values",
+  "line.cpp": "following lines",
+  "wall.cpp": "following walls",
+  "path.cpp": "ways to places",
+  "parts.cpp": "motors and servos beside the drive",
+  "hand.cpp": "driving by hand",
+  "tasks.cpp": "tasks, interrupts and steps",
+  "motions.cpp": "straight ways, turns and arcs",
+  "values.cpp": "texts, lists and colours",
+};
+
+async function sizeProblems(
+  build: AvrBuild,
+  { flashBytes, flashMost, ramBytes, ramMost }: ChipSizes,
+  files: ReadonlyMap<string, string>,
+): Promise<string[]> {
+  const symbols = await readFile(path.join(build.folder, "symbols"), "utf8");
+  const most = (kinds: RegExp) => {
+    const found = largest(symbols, kinds, files).slice(0, 3);
+    return found.map(([words, bytes]) => `${words} ${thousands(bytes)}`).join(", ");
+  };
+  const problems: string[] = [];
+  if (flashBytes > flashMost)
+    problems.push(
+      `The mission is ${thousands(flashBytes - flashMost)} bytes too large for the chip. It needs ${thousands(flashBytes)} bytes, and there is room for ${thousands(flashMost)}. Most is taken by: ${most(/^[tTwW]$/)}. Use fewer kinds of steps, or fewer steps.`,
+    );
+  if (ramBytes > ramMost)
+    problems.push(
+      `The mission's values are ${thousands(ramBytes - ramMost)} bytes too large for the chip's memory. They need ${thousands(ramBytes)} bytes, and there is room for ${thousands(ramMost)}. Most is taken by: ${most(/^[bBdD]$/)}. Use shorter lists, or fewer things at once.`,
+    );
+  return problems;
+}
+
+/** Bytes by what they are for, largest first. @param kinds - letters of the symbols that count */
+function largest(symbols: string, kinds: RegExp, files: ReadonlyMap<string, string>): [string, number][] {
+  const sums = new Map<string, number>();
+  const sources = [...files].filter(([name]) => name in ABOUT);
+  for (const line of symbols.split("\n")) {
+    const [, hex, kind, words] = /^\S+ (\S+) (\S) (.*)$/.exec(line) ?? [];
+    const name = /([A-Za-z_]\w*)(?:\(|$| \[|\.)/.exec((words ?? "").replace(/^.*::/, ""))?.[1];
+    if (!hex || !kind || !name || !kinds.test(kind)) continue;
+    const place = sources.find(([, text]) =>
+      new RegExp(`^(?!.*\\breturn\\b)\\S.*\\b${name}\\b *[({\\[=;]`, "m").test(text),
+    );
+    const about = ABOUT[place?.[0] ?? ""];
+    if (about) sums.set(about, (sums.get(about) ?? 0) + Number.parseInt(hex, 16));
+  }
+  return [...sums].sort(([, a], [, b]) => b - a);
+}
+
+function thousands(bytes: number): string {
+  return String(bytes).replace(/\B(?=(\d{3})+$)/g, ",");
+}
 
 /** The emulator: a small program of ours around libsimavr. @returns its path @throws MissingTool */
 export async function buildEmulator(): Promise<string> {

@@ -132,9 +132,8 @@ export async function compile(
   } catch (error) {
     const failure = error as Error & { code?: number | string; stderr?: string };
     if (failure.code === NOT_FOUND) throw COMPILERS[compiler];
-    throw new Error(
-      `The compiler refused it:\n${(failure.stderr ?? failure.message).split("\n").slice(0, 20).join("\n")}`,
-    );
+    const told = (failure.stderr ?? failure.message).split("\n").filter((line) => !line.includes("note: disable pass"));
+    throw new Error(`The compiler refused it:\n${told.slice(0, 20).join("\n")}`);
   }
 }
 

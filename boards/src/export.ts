@@ -1,13 +1,18 @@
 // Everything that leaves with a mission: the mission itself, the runtime, the board's part, and a page that says what to do.
 import { boardRobot, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
+import { AVR_FLAGS, type ChipSizes, exportAvr } from "./avr.js";
 import { boardFiles, runtimeFiles, type Written, writeCpp } from "./cpp.js";
 import { pythonBoardFiles, pythonRuntime, writePython } from "./python.js";
 
-export const TARGETS = ["cpp", "micropython"] as const;
+export const TARGETS = ["cpp", "micropython", "avr"] as const;
 export type TargetName = (typeof TARGETS)[number];
 
 export interface Exported extends Written {
   readonly target: TargetName;
+  /** What it takes of a chip; null where there is none, or no compiler for it. */
+  readonly chip: ChipSizes | null;
+  /** What would have to be installed to measure that; null where nothing is missing. */
+  readonly missing: string | null;
 }
 
 /** @param title - the mission's name, for the page */
@@ -17,12 +22,68 @@ export async function exportMission(
   robot: Robot,
   title: string,
 ): Promise<Exported> {
+  const page: [string, string] = ["README.md", readme(target, robot, title)];
+  if (target === "avr") {
+    const made = await exportAvr(writeCpp(program, robot), program, robot);
+    return { ...made, target, files: new Map([...made.files, page]) };
+  }
   const written = target === "cpp" ? writeCpp(program, robot) : writePython(program, robot);
   const runtime = target === "cpp" ? await runtimeFiles() : await pythonRuntime();
   const board = target === "cpp" ? await boardFiles() : await pythonBoardFiles();
-  const files = new Map([...written.files, ...runtime, ...board, ["README.md", readme(target, robot, title)]]);
-  return { ...written, target, files };
+  const files = new Map([...written.files, ...runtime, ...board, page]);
+  return { ...written, target, files, chip: null, missing: null };
 }
+
+/** What the page of each target says of its files and of what to do with them. */
+const PAGES: Readonly<
+  Record<
+    TargetName,
+    {
+      readonly language: string;
+      readonly mission: string;
+      readonly numbers: string;
+      readonly board: string;
+      readonly steps: readonly string[];
+    }
+  >
+> = {
+  cpp: {
+    language: "C++14 for any board with a compiler.",
+    mission: "`mission.cpp`",
+    numbers: "`robot.h`, `robot.cpp`",
+    board: "`wiring.cpp`, `contract.h`, `loop.cpp`, `my_board.cpp`",
+    steps: [
+      "1. Fill in the functions of `my_board.cpp` for your board. `contract.h` says what each is asked for.",
+      "2. Compile all files with C++14: `g++ -std=c++14 -Wall -Wextra -ffp-contract=off *.cpp`, or your board's compiler.",
+      "3. Put the wheels up before the first start.",
+    ],
+  },
+  micropython: {
+    language: "MicroPython 1.20 or newer, with the module `machine`.",
+    mission: "`mission.py`",
+    numbers: "`robot.py`",
+    board: "`pins.py`, `board.py`, `main.py`",
+    steps: [
+      "1. Fill in `pins.py`: the number of the board's pin for each line.",
+      "2. Copy all files with the ending `.py` onto the board.",
+      "3. Put the wheels up. Then reset the board: `main.py` starts the mission.",
+    ],
+  },
+  avr: {
+    language: "C++14 for a board with an ATmega328P at 16 MHz, with its two-wire bus on C4 and C5.",
+    mission: "`mission.cpp`",
+    numbers: "`robot.h`, `robot.cpp`, `uses.h`",
+    board: "`pins.h`, `wiring.cpp`, `contract.h`, `loop.cpp`, `avr_board.cpp`",
+    steps: [
+      "1. Wire the robot as `pins.h` says: port and number of each line. A motor's bridge has two lines.",
+      "2. `mission.hex` is the finished program. Where it is missing, compile all files for the chip.",
+      `   \`avr-g++ -mmcu=atmega328p ${AVR_FLAGS.join(" ")} *.cpp -o mission.elf\``,
+      "   `avr-objcopy -O ihex mission.elf mission.hex`",
+      "3. Write it through the bootloader: `avrdude -p m328p -c stk500v1 -b 115200 -P PORT -U flash:w:mission.hex`.",
+      "4. Put the wheels up before the first start.",
+    ],
+  },
+};
 
 function readme(target: TargetName, robot: Robot, title: string): string {
   const { parts, sensors, drives } = boardRobot(robot);
@@ -32,30 +93,18 @@ function readme(target: TargetName, robot: Robot, title: string): string {
   const servos = robot.servos.map(({ name }, i) => `| servo ${i} | ${name} | |`);
   const senses = sensors.map(({ name }, i) => `| sensor ${i} | ${name} | ${robot.sensors[i]?.kind ?? ""} |`);
   const wiring = wiringWords(robot);
-  const steps =
-    target === "cpp"
-      ? [
-          "1. Fill in the functions of `my_board.cpp` for your board. `contract.h` says what each is asked for.",
-          "2. Compile all files with C++14: `g++ -std=c++14 -Wall -Wextra -ffp-contract=off *.cpp`, or your board's compiler.",
-          "3. Put the wheels up before the first start.",
-        ]
-      : [
-          "1. Fill in `pins.py`: the number of the board's pin for each line.",
-          "2. Copy all files with the ending `.py` onto the board.",
-          "3. Put the wheels up. Then reset the board: `main.py` starts the mission.",
-        ];
-  const own = target === "cpp";
+  const { language, mission, numbers, board, steps } = PAGES[target];
   const words = parts.map(({ name }) => plain(name)).join(", ");
   const lines = [
     `# ${plain(title)} for ${plain(robot.name)}`,
     "",
-    own ? "C++14 for any board with a compiler." : "MicroPython 1.20 or newer, with the module `machine`.",
+    language,
     "",
     "| file | what it is |",
     "|---|---|",
-    `| \`${own ? "mission.cpp" : "mission.py"}\` | the mission: one step one call, each under its line of Cairn |`,
-    `| \`${own ? "robot.h, robot.cpp" : "robot.py"}\` | the robot as it was built and calibrated |`,
-    `| \`${own ? "wiring.cpp, contract.h, loop.cpp, my_board.cpp" : "pins.py, board.py, main.py"}\` | the board |`,
+    `| ${mission} | the mission: one step one call, each under its line of Cairn |`,
+    `| ${numbers} | the robot as it was built and calibrated |`,
+    `| ${board} | the board |`,
     "| all others | the runtime: how a robot drives, turns, follows and waits |",
     "",
     "## What to do",

@@ -2,7 +2,9 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import path from "node:path";
 import {
+  avrTarget,
   cppTarget,
+  type Exported,
   exportMission,
   type Lockstep,
   lockstep,
@@ -27,9 +29,11 @@ interface LockstepOptions extends DocumentOptions {
   json?: boolean;
 }
 
+const MAKES = { cpp: cppTarget, micropython: pythonTarget, avr: avrTarget } as const;
+
 function targetOf(words: string): TargetName {
   const found = TARGETS.find((name) => name === words);
-  if (!found) throw new Error(`--target must be ${TARGETS.join(" or ")}, not "${words}".`);
+  if (!found) throw new Error(`--target must be one of ${TARGETS.join(", ")}, not "${words}".`);
   return found;
 }
 
@@ -56,7 +60,12 @@ export async function exportBoardCommand(file: string, options: ExportOptions): 
   const prepared = await ready(file, options);
   if (!prepared?.program) return 2;
   const title = path.basename(file).replace(/\.cairn$/, "");
-  const { files, problems } = await exportMission(target, prepared.program, prepared.context.robot, title);
+  const { files, problems, chip, missing } = await exportMission(
+    target,
+    prepared.program,
+    prepared.context.robot,
+    title,
+  );
   if (problems.length > 0) {
     const told = problems.map(({ line, step, message }) => ({ line, step, message }));
     if (options.json) process.stdout.write(`${JSON.stringify({ ok: false, problems: told })}\n`);
@@ -67,10 +76,17 @@ export async function exportBoardCommand(file: string, options: ExportOptions): 
   for (const [name, text] of files) await writeFile(path.join(options.out, name), text);
   process.stdout.write(
     options.json
-      ? `${JSON.stringify({ ok: true, target, files: [...files.keys()] })}\n`
-      : `${files.size} files written into ${options.out}. Read README.md there first.\n`,
+      ? `${JSON.stringify({ ok: true, target, files: [...files.keys()], chip, missing })}\n`
+      : `${files.size} files written into ${options.out}. Read README.md there first.\n${chipLine(chip, missing)}`,
   );
   return 0;
+}
+
+/** What it takes of the chip, or what is missing to tell. */
+function chipLine(chip: Exported["chip"], missing: string | null): string {
+  if (!chip) return missing === null ? "" : `It was not compiled. ${missing}\n`;
+  const { name, flashBytes, flashMost, ramBytes, ramMost } = chip;
+  return `${name}: ${flashBytes} of ${flashMost} bytes of program, ${ramBytes} of ${ramMost} bytes of values.\n`;
 }
 
 /** @returns exit status: 0 equal, 1 not, 2 when there is a problem */
@@ -81,18 +97,24 @@ export async function lockstepCommand(file: string, options: LockstepOptions): P
     throw new Error(`--seed must be a whole number from -2147483648 to 4294967295, not "${options.seed}".`);
   const prepared = await ready(file, options);
   if (!prepared) return 2;
-  const board = target === "cpp" ? await cppTarget(prepared) : await pythonTarget(prepared);
-  const found = await lockstep(prepared, board, { seed, ideal: options.ideal ?? false });
+  const found = await lockstep(prepared, await MAKES[target](prepared), { seed, ideal: options.ideal ?? false });
   process.stdout.write(options.json ? `${JSON.stringify(found)}\n` : readable(found));
   return found.equal ? 0 : 1;
 }
 
-function readable({ target, ticks, equal, events, worstDuty, endMm, endDeg, edges, differences }: Lockstep): string {
+function readable(found: Lockstep): string {
+  const { target, ticks, equal, events, worstDuty, endMm, endDeg, edges, differences, chip } = found;
   const lines = [
     `${target}: ${equal ? "behaves as rehearsed" : "behaves otherwise"}`,
     `${ticks} ticks, ${events.same} steps alike, ${events.different} not`,
     `orders differ by ${(worstDuty * 100).toFixed(3)} % at most`,
     `the robots stand ${endMm.toFixed(2)} mm and ${endDeg.toFixed(3)} deg apart in the end`,
+    ...(chip
+      ? [
+          `${chip.name}: ${chip.flashBytes} bytes of program, ${chip.ramBytes} of values, ${chip.leastFreeBytes} never used`,
+          `the longest tick took ${chip.longestTickMs.toFixed(2)} ms of 10 ms`,
+        ]
+      : []),
     ...edges.map((words) => `on a knife's edge: ${words}`),
     ...differences.map((words) => `different: ${words}`),
   ];

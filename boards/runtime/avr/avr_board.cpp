@@ -66,7 +66,7 @@ ISR(TIMER1_OVF_vect) { overflows += 1; }
 
 /** Half microseconds. */
 static uint32_t halves() {
-  uint16_t high, low;
+  uint16_t high = 0, low = 0;
   ATOMIC_BLOCK(ATOMIC_RESTORESTATE) {
     low = TCNT1;
     high = overflows;
@@ -210,7 +210,7 @@ ISR(PCINT1_vect, ISR_ALIASOF(PCINT0_vect));
 ISR(PCINT2_vect, ISR_ALIASOF(PCINT0_vect));
 
 int32_t halCounts(uint8_t motor) {
-  int32_t counts;
+  int32_t counts = 0;
   ATOMIC_BLOCK(ATOMIC_RESTORESTATE) { counts = counted[motor]; }
   return counts;
 }

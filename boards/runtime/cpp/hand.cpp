@@ -12,7 +12,7 @@ constexpr uint16_t NOWHERE = 65535;
 static uint16_t buttonsBefore;
 static bool holding, silent;
 
-static HandRoom &m = reinterpret_cast<HandRoom &>(room.shared);
+static HandRoom &m = roomOf<HandRoom>(room.hand);
 
 /** A stick's push after dead zone and curve: 0 inside the dead zone, 1 at the end of the way. */
 static real shaped(real push, real dead, real curve) {

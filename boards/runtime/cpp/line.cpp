@@ -19,7 +19,7 @@ constexpr real SEEN_LEAST = 0.25, SEEN_MOST = 0.85;
 enum Phase : uint8_t { TRACK, PASS, HOOK, FIRST, SECOND, RETURN, BRIDGE, SWEEP, BACK, STRAIGHTEN, RETREAT, CROSSING, TURNING };
 enum Sees : uint8_t { ON, LIGHT, DARK };
 
-static LineRoom &m = reinterpret_cast<LineRoom &>(room.shared);
+static LineRoom &m = roomOf<LineRoom>(room.line);
 
 static bool spins() {
   return m.phase == TURNING || m.phase == FIRST || m.phase == SECOND || m.phase == SWEEP || m.phase == BACK || m.phase == STRAIGHTEN;

@@ -4,7 +4,7 @@
 namespace pebble {
 
 Moving moving;
-MotionRoom room = MotionRoom();
+MotionRoom room;
 
 constexpr real NEAR = 0.0007, SLOW = 0.012, NEAR_RAD = 0.0012, SLOW_RAD = 0.04, SETTLE = 0.5;
 /** A plan waits for a robot further behind than this. */
@@ -282,7 +282,7 @@ Order arcOn(int8_t side, real radius, bool back, const Options &options) {
 // ---- Keeping a speed
 
 static bool tickRoll() {
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   const real speed = m.speed, rate = m.rate;
   m.speed = approach(speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(rate, m.toRate, m.turnRamp * TICK);
@@ -296,7 +296,7 @@ static bool tickRoll() {
 /** a: speed, b: rate, c: speed aside. */
 void beginRoll(Order &order, real) {
   beginMotion(tickRoll, ENDLESS);
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m.toSpeed = order.a;
   m.toRate = order.b;
   m.toAside = order.c;
@@ -315,7 +315,7 @@ Order roll(real speed, real rate, real ramp) {
 }
 
 static bool tickWheels() {
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m.speed = approach(m.speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(m.rate, m.toRate, m.ramp * TICK);
   sides(m.speed, m.rate, 0, 0, 1);
@@ -327,7 +327,7 @@ static bool tickWheels() {
 /** Speeds of the sides: `speed` is the left one, `rate` the right one. */
 static void beginWheels(Order &order, real) {
   beginMotion(tickWheels, ENDLESS);
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   const real half = drive.wantedRate * robot::TRACK_WIDTH / 2;
   m.speed = drive.wanted - half;
   m.rate = drive.wanted + half;
@@ -344,14 +344,14 @@ Order wheels(real left, real right, real ramp) {
 }
 
 static bool tickPower() {
-  const RollRoom &m = roomAs<RollRoom>();
+  const RollRoom &m = room.roll;
   power(m.speed, m.rate);
   return false;
 }
 
 static void beginPower(Order &order, real) {
   beginMotion(tickPower, ENDLESS);
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m.speed = order.a;
   m.rate = order.b;
 }
@@ -365,7 +365,7 @@ Order powers(real left, real right) {
 
 /** Slows down along the way it was going, then brakes until it stands. */
 static bool tickHalt() {
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   if (m.speed != 0 || m.rate != 0 || drive.wantedAside != 0) {
     const real speed = m.speed, rate = m.rate;
     m.speed = approach(speed, 0, m.ramp * TICK);
@@ -381,7 +381,7 @@ static bool tickHalt() {
 void beginHalt() {
   const real speed = drive.wanted, rate = drive.wantedRate;
   beginMotion(tickHalt, 0.5);
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m.speed = speed;
   m.rate = rate;
   m.planned = 0;
@@ -394,7 +394,7 @@ void beginHalt() {
 
 /** Drives gently until both sides stand still against something. */
 static bool tickPress() {
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m.speed = approach(m.speed, 0.08, real(0.3) * TICK);
   sides(m.toSpeed * m.speed, m.toSpeed * m.speed, 0, 0, m.ramp);
   drive.wanted = m.toSpeed * m.speed;
@@ -408,7 +408,7 @@ static bool tickPress() {
 
 static void beginPress(Order &order, real) {
   beginMotion(tickPress, ENDLESS);
-  RollRoom &m = roomAs<RollRoom>();
+  RollRoom &m = room.roll;
   m = RollRoom{};
   m.toSpeed = order.back ? -1 : 1;
   m.ramp = order.options.duty;
@@ -424,7 +424,7 @@ Order press(bool back, real duty) {
 // ---- By time: for robots without encoders
 
 static bool tickTimed() {
-  TimedRoom &m = roomAs<TimedRoom>();
+  TimedRoom &m = room.timed;
   m.elapsed += TICK;
   if (m.elapsed < moving.expected - ALMOST) {
     drive.steer = m.steer;
@@ -445,7 +445,7 @@ static void beginTimed(Order &order, real) {
   const real left = order.a * order.before, right = order.b * order.before;
   beginMotion(tickTimed, 0);
   moving.timed = true;
-  TimedRoom &m = roomAs<TimedRoom>();
+  TimedRoom &m = room.timed;
   m = TimedRoom{};
   const bool spin = left == -right && left != 0 && !PEBBLE_STEERS;
   // A turn that names no rate of its own is driven as turns were tried: the same volts, however full the pack.

@@ -58,20 +58,27 @@ struct PathRoom {
 /** What the mission gives paths: room for so many pieces. */
 extern Piece pathPieces[];
 
-constexpr uint16_t larger(uint16_t a, uint16_t b) { return a > b ? a : b; }
-/** Room for the largest of the motions that the mission uses. */
-constexpr uint16_t ROOM = larger(larger(larger(sizeof(RollRoom), uses::HAND ? sizeof(HandRoom) : 0),
-                                        larger(uses::LINE ? sizeof(LineRoom) : 0, uses::WALL ? sizeof(WallRoom) : 0)),
-                                 larger(uses::PATH ? sizeof(PathRoom) : 0, sizeof(TimedRoom)));
-
 struct MotionRoom {
+  MotionRoom() {}
   /** Beside the others: a path turns before it drives. */
   Along along;
-  alignas(sizeof(void *)) uint8_t shared[ROOM];
+  /** One motion at a time: as large as the largest that the mission uses. */
+  union {
+    RollRoom roll;
+    TimedRoom timed;
+    Kept<uses::HAND, HandRoom>::Type hand;
+    Kept<uses::LINE, LineRoom>::Type line;
+    Kept<uses::WALL, WallRoom>::Type wall;
+    Kept<uses::PATH, PathRoom>::Type path;
+  };
 };
 extern MotionRoom room;
-/** The room as the motion in progress uses it: one motion at a time. */
-template <typename T> inline T &roomAs() { return reinterpret_cast<T &>(room.shared); }
+
+/** Stands for the room of a motion that the mission does not use. */
+template <typename T> struct Absent { static T room; };
+template <typename T> T Absent<T>::room;
+template <typename T> constexpr T &roomOf(T &kept) { return kept; }
+template <typename T> constexpr T &roomOf(Nothing &) { return Absent<T>::room; }
 
 void beginMotion(bool (*tick)(), real expected);
 void turnBy(const Order &order, real angle, real arm);

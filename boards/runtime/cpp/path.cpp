@@ -10,7 +10,7 @@ constexpr real PIVOT = 1.1, TURNS_FROM = 0.05;
 
 enum Stage : uint8_t { FACE_FIRST, PURSUE, FACE_END, OVER };
 
-static PathRoom &m = reinterpret_cast<PathRoom &>(room.shared);
+static PathRoom &m = roomOf<PathRoom>(room.path);
 
 static Place pointOf(const Piece &p, real s) {
   if (p.curve == 0) return Place{p.x + s * p.c, p.y + s * p.s};

@@ -271,7 +271,7 @@ static void pauseStep(Task &t) {
   Step &s = t.step;
   switch (s.kind) {
     case Step::drive:
-      s.done = s.order.measure == Order::time ? least(1, roomAs<TimedRoom>().elapsed / moving.expected) : progress(s.order);
+      s.done = s.order.measure == Order::time ? least(1, room.timed.elapsed / moving.expected) : progress(s.order);
       s.origin = moving.origin;
       s.kept = moving.kept;
       s.pausedTravel = driveWay();

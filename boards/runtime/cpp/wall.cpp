@@ -11,7 +11,7 @@ constexpr real ROUND_RAD = 200 * HALF_TURN / 180, INNER_RAD = HALF_TURN / 2;
 
 enum Phase : uint8_t { ALONG, GONE, ROUND, INNER, BACKING };
 
-static WallRoom &m = reinterpret_cast<WallRoom &>(room.shared);
+static WallRoom &m = roomOf<WallRoom>(room.wall);
 
 static real distance() { return readings[m.wall->slot]; }
 static bool seen() { return readings[m.wall->slot + 1] != 0; }
