@@ -122,7 +122,9 @@ export interface ChipSizes {
   readonly ramMost: number;
 }
 
-export interface AvrExport extends Written {
+interface AvrExport extends Written {
+  /** Each part with its lines, in words. */
+  readonly wires: readonly string[];
   /** Measured by the compiler; null where there is none. */
   readonly chip: ChipSizes | null;
   /** What would have to be installed to measure it. */
@@ -140,7 +142,7 @@ export async function exportAvr(written: Written, program: Program, robot: Robot
   const own = await textsIn(path.join(runtime, "avr"));
   const files = new Map([...written.files, ...(await runtimeFiles()), ...board, ...own, ["pins.h", pins.text]]);
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
-  const none = { ...written, files, problems, chip: null, missing: null };
+  const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null };
   // What cannot be written has nothing to measure.
   if (written.problems.length > 0) return none;
   let build: AvrBuild;

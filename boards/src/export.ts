@@ -22,15 +22,14 @@ export async function exportMission(
   robot: Robot,
   title: string,
 ): Promise<Exported> {
-  const page: [string, string] = ["README.md", readme(target, robot, title)];
   if (target === "avr") {
-    const made = await exportAvr(writeCpp(program, robot), program, robot);
-    return { ...made, target, files: new Map([...made.files, page]) };
+    const { wires, ...made } = await exportAvr(writeCpp(program, robot), program, robot);
+    return { ...made, target, files: new Map([...made.files, ["README.md", readme(target, robot, title, wires)]]) };
   }
   const written = target === "cpp" ? writeCpp(program, robot) : writePython(program, robot);
   const runtime = target === "cpp" ? await runtimeFiles() : await pythonRuntime();
   const board = target === "cpp" ? await boardFiles() : await pythonBoardFiles();
-  const files = new Map([...written.files, ...runtime, ...board, page]);
+  const files = new Map([...written.files, ...runtime, ...board, ["README.md", readme(target, robot, title)]]);
   return { ...written, target, files, chip: null, missing: null };
 }
 
@@ -50,7 +49,7 @@ const PAGES: Readonly<
   cpp: {
     language: "C++14 for any board with a compiler.",
     mission: "`mission.cpp`",
-    numbers: "`robot.h`, `robot.cpp`",
+    numbers: "`robot.h`, `robot.cpp`, `uses.h`",
     board: "`wiring.cpp`, `contract.h`, `loop.cpp`, `my_board.cpp`",
     steps: [
       "1. Fill in the functions of `my_board.cpp` for your board. `contract.h` says what each is asked for.",
@@ -85,14 +84,14 @@ const PAGES: Readonly<
   },
 };
 
-function readme(target: TargetName, robot: Robot, title: string): string {
+function readme(target: TargetName, robot: Robot, title: string, wires: readonly string[] | null = null): string {
   const { parts, sensors, drives } = boardRobot(robot);
   const motors = robot.motors.map(
     ({ name }, i) => `| motor ${i} | ${name} | ${drives[i] ? "drives" : "moves a part"} |`,
   );
   const servos = robot.servos.map(({ name }, i) => `| servo ${i} | ${name} | |`);
   const senses = sensors.map(({ name }, i) => `| sensor ${i} | ${name} | ${robot.sensors[i]?.kind ?? ""} |`);
-  const wiring = wiringWords(robot);
+  const wiring = wires ?? wiringWords(robot);
   const { language, mission, numbers, board, steps } = PAGES[target];
   const words = parts.map(({ name }) => plain(name)).join(", ");
   const lines = [

@@ -14,6 +14,8 @@ const NO_PIN = "NO_PIN";
 
 interface AvrPins {
   readonly text: string;
+  /** Each part with its lines, in words. */
+  readonly wires: readonly string[];
   /** What does not fit the chip's lines, in words. */
   readonly problems: readonly string[];
 }
@@ -75,10 +77,10 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
       `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors.`,
     );
   if (missing.analog > 0)
-    problems.push(`The chip has too few lines that measure a voltage: ${missing.analog} more are needed.`);
+    problems.push(`The chip has too few lines that measure a voltage: ${missing.analog} are missing.`);
   if (missing.plain > 0)
     problems.push(
-      `The chip has too few lines: ${missing.plain} more are needed. Use fewer sensors or motors in this mission.`,
+      `The chip has too few lines for this robot: ${missing.plain} are missing. Use fewer sensors or motors in this mission.`,
     );
   const wires = (part: string) => {
     const to = robot.wiring.filter((wire) => wire.part === part).map((wire) => `${wire.terminal} on ${wire.to}`);
@@ -145,5 +147,35 @@ constexpr uint8_t BATTERY = ${battery};
 constexpr float BATTERY_FULL_VOLTS = 20;
 }  // namespace pins
 `;
-  return { text, problems };
+  const wired: string[] = [];
+  const hang = (part: string, words: readonly (readonly [string, string])[]) => {
+    const on = words.filter(([, pin]) => pin !== NO_PIN).map(([word, pin]) => `${word} on ${pin}`);
+    if (on.length > 0) wired.push(commentWords(`${part}: ${on.join(", ")}`));
+  };
+  robot.motors.forEach(({ name }, i) => {
+    const [a, b] = encoders[i] as readonly [string, string];
+    hang(name, [
+      ["pulses", pulses[i] as string],
+      ["way", ways[i] as string],
+      ["encoder", a],
+      ["its second channel", b],
+    ]);
+  });
+  robot.servos.forEach(({ name }, i) => {
+    hang(name, [["pulses", servos[i] as string]]);
+  });
+  sensors.forEach(({ name }, i) => {
+    const onBus =
+      lines[i]?.some(({ is }) => is === "light") || (board.known.gyro !== null && robot.sensors[i]?.kind === "gyro");
+    const [first = NO_PIN, echo = NO_PIN] = digital[i] as readonly string[];
+    const levels = (analog[i] as readonly string[]).map((pin) => ["voltage", pin] as const);
+    hang(name, [[echo === NO_PIN ? "line" : "trigger", first], ["echo", echo], ...levels]);
+    if (onBus)
+      hang(name, [
+        ["data", BUS[0] as string],
+        ["clock", BUS[1] as string],
+      ]);
+  });
+  hang("battery by a divider of four to one", [["voltage", battery]]);
+  return { text, wires: wired, problems };
 }

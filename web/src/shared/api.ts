@@ -41,11 +41,22 @@ const usesView = z.object({
 });
 export type Uses = z.infer<typeof usesView>;
 
-export type BoardTarget = "cpp" | "micropython";
+export type BoardTarget = "cpp" | "micropython" | "avr";
 const boardExport = z.object({
   files: z.array(z.object({ name: z.string(), text: z.string() })),
   steps: z.array(z.object({ step: z.string(), text: z.string(), line: z.number() })),
   problems: z.array(z.object({ line: z.number(), step: z.string(), message: z.string() })),
+  /** What it takes of a chip, bytes; null where no chip is compiled for. */
+  chip: z
+    .object({
+      name: z.string(),
+      flashBytes: z.number(),
+      flashMost: z.number(),
+      ramBytes: z.number(),
+      ramMost: z.number(),
+    })
+    .nullable(),
+  missing: z.string().nullable(),
 });
 /** A mission as source for a board. */
 export type BoardExport = z.infer<typeof boardExport>;
@@ -458,7 +469,8 @@ export const api = {
     }),
   /** Writes a program out for a real board. */
   exportBoard: (made: { target: BoardTarget; title: string; program: Program; robot: Robot }) =>
-    call("/api/boards", boardExport, send("POST", made)),
+    // A chip's compiler works for some seconds.
+    call("/api/boards", boardExport, { ...send("POST", made), signal: AbortSignal.timeout(120_000) }),
   canPdf: () => call("/api/pdf", z.object({ available: z.boolean(), busy: z.boolean() })),
   /** Prints HTML that stands alone, on the server. */
   printPdf: async (html: string, paper: "a4" | "letter", signal: AbortSignal): Promise<Answer<Uint8Array>> => {

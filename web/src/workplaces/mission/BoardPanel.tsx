@@ -1,7 +1,8 @@
 // Put on a board: the mission as source for a real board, step by step.
 // It says what the board needs, and what it cannot do.
-import { type Program, type Robot, wiringWords } from "@giddy-pebble/core";
+import { avrPins, boardRobot, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
+import LinearProgress from "@mui/material/LinearProgress";
 import { strToU8, zipSync } from "fflate";
 import { useEffect, useMemo, useState } from "react";
 import { api, type BoardExport, type BoardTarget } from "../../shared/api.js";
@@ -17,6 +18,7 @@ const TARGETS: readonly {
   readonly mark: string;
 }[] = [
   { id: "micropython", words: "MicroPython, 1.20 or newer", mission: "mission.py", mark: "#" },
+  { id: "avr", words: "C++ for ATmega328P", mission: "mission.cpp", mark: "//" },
   { id: "cpp", words: "C++14, any board with a compiler", mission: "mission.cpp", mark: "//" },
 ];
 /** The text rests this long before it is written anew, ms. */
@@ -32,6 +34,7 @@ function useWritten(target: BoardTarget, title: string, program: Program | null,
   const [made, setMade] = useState<Made>({ is: "waiting" });
   useEffect(() => {
     if (!program || !robot) return;
+    setMade({ is: "waiting" });
     let here = true;
     const timer = setTimeout(async () => {
       const answer = await api.exportBoard({ target, title, program, robot });
@@ -68,11 +71,13 @@ export function BoardPanel() {
         {program === null && <p className="amberwords">The mission has problems to fix first.</p>}
         {program !== null && made.is === "waiting" && (
           <p className="quiet" role="status">
-            Writing it…
+            {target === "avr" ? "Writing and compiling it. This takes some seconds…" : "Writing it…"}
           </p>
         )}
         {made.is === "failed" && <p className="amberwords">{made.why}</p>}
-        {program !== null && made.is === "made" && <Written made={made} target={target} title={title} robot={robot} />}
+        {program !== null && made.is === "made" && (
+          <Written made={made} target={target} title={title} program={program} robot={robot} />
+        )}
       </div>
     </Panel>
   );
@@ -82,25 +87,33 @@ function Written({
   made,
   target,
   title,
+  program,
   robot,
 }: {
   made: BoardExport;
   target: BoardTarget;
   title: string;
+  program: Program | null;
   robot: Robot | null;
 }) {
   const { files, problems } = made;
   const letters = files.reduce((sum, { text }) => sum + text.length, 0);
   const own = TARGETS.find(({ id }) => id === target) ?? TARGETS[0];
   const source = files.find(({ name }) => name === own?.mission)?.text ?? "";
-  const wiring = robot ? wiringWords(robot) : [];
+  const wiring = useMemo(() => {
+    if (!robot) return [];
+    return target === "avr" && program ? avrPins(program, boardRobot(robot)).wires : wiringWords(robot);
+  }, [robot, target, program]);
   return (
     <>
-      {problems.map(({ line, message }) => (
+      {problems.map(({ line, step, message }) => (
         <p key={`${line} ${message}`} className="amberwords">
-          <Button size="small" onClick={() => selectLine(line - 1)}>
-            Line {line}
-          </Button>{" "}
+          {/* What the whole mission is too large for has no line. */}
+          {step !== "" && (
+            <Button size="small" onClick={() => selectLine(line - 1)}>
+              Line {line}
+            </Button>
+          )}{" "}
           {message}
         </p>
       ))}
@@ -112,6 +125,8 @@ function Written({
           {files.length} files, {Math.ceil(letters / 1024)} KB. README.md says what to do with them.
         </span>
       </p>
+      {made.missing !== null && <p className="amberwords">It was not compiled. {made.missing}</p>}
+      {made.chip && <Sizes chip={made.chip} />}
       <h3>What it is wired to</h3>
       {wiring.length === 0 ? (
         <p className="quiet">The robot has no wiring yet. Draw it in Robot.</p>
@@ -125,6 +140,27 @@ function Written({
       <h3>{own?.mission}</h3>
       <Source text={source} mark={own?.mark ?? "#"} steps={made.steps} />
     </>
+  );
+}
+
+/** How much of the chip it takes, as bars. */
+function Sizes({ chip }: { chip: NonNullable<BoardExport["chip"]> }) {
+  const rows = [
+    { words: "Program", bytes: chip.flashBytes, most: chip.flashMost },
+    { words: "Values", bytes: chip.ramBytes, most: chip.ramMost },
+  ];
+  return (
+    <dl className="chipsizes" aria-label={`Room on ${chip.name}`}>
+      {rows.map(({ words, bytes, most }) => (
+        <div key={words} className={bytes > most ? "over" : undefined}>
+          <dt>{words}</dt>
+          <dd>
+            <LinearProgress variant="determinate" value={Math.min(100, (100 * bytes) / most)} aria-label={words} />
+            {bytes.toLocaleString("en")} of {most.toLocaleString("en")} bytes
+          </dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 
