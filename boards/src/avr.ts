@@ -137,17 +137,14 @@ interface AvrExport extends Written {
  */
 export async function exportAvr(written: Written, program: Program, robot: Robot): Promise<AvrExport> {
   const pins = avrPins(program, boardRobot(robot));
-  const board = await boardFiles();
-  board.delete("my_board.cpp");
-  const own = await textsIn(path.join(runtime, "avr"));
-  const files = new Map([...written.files, ...(await runtimeFiles()), ...board, ...own, ["pins.h", pins.text]]);
+  const files = await avrSources(written, pins.text);
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
   const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null };
   // What cannot be written has nothing to measure.
   if (written.problems.length > 0) return none;
   let build: AvrBuild;
   try {
-    build = await buildAvr(files, AVR_CHIP);
+    build = await buildAvrBoard(files);
   } catch (error) {
     if (error instanceof MissingTool) return { ...none, missing: error.message };
     throw error;
@@ -162,6 +159,18 @@ export async function exportAvr(written: Written, program: Program, robot: Robot
   const tooLarge = await sizeProblems(build, chip, files);
   if (tooLarge.length === 0) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
   return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip };
+}
+
+async function avrSources(written: Written, pins: string): Promise<Map<string, string>> {
+  const board = await boardFiles();
+  board.delete("my_board.cpp");
+  const own = await textsIn(path.join(runtime, "avr"));
+  return new Map([...written.files, ...(await runtimeFiles()), ...board, ...own, ["pins.h", pins]]);
+}
+
+/** Compiles the files of an export for the chip. @throws MissingTool, Error with what the compiler said */
+export function buildAvrBoard(files: ReadonlyMap<string, string>): Promise<AvrBuild> {
+  return buildAvr(new Map([...files].filter(([name]) => /\.(cpp|h)$/.test(name))), AVR_CHIP);
 }
 
 function ofRobot(message: string): ExportProblem {
@@ -224,9 +233,12 @@ function thousands(bytes: number): string {
   return String(bytes).replace(/\B(?=(\d{3})+$)/g, ",");
 }
 
-/** The emulator: a small program of ours around libsimavr. @returns its path @throws MissingTool */
-export async function buildEmulator(): Promise<string> {
-  const files = await textsIn(path.join(runtime, "emulator"));
+/**
+ * Small programs of ours around libsimavr: the emulator asks a brain tick by tick, the bench runs a whole chip with its
+ * lines. @returns its path @throws MissingTool
+ */
+export async function buildEmulator(kind: "emulator" | "bench" = "emulator"): Promise<string> {
+  const files = await textsIn(path.join(runtime, kind));
   const folder = await once(`emulator-${hashOf([...files].flat())}`, async (scratch) => {
     for (const [name, text] of files) await writeFile(path.join(scratch, name), text);
     const sources = [...files.keys()].filter((name) => name.endsWith(".cpp"));

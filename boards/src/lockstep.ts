@@ -350,9 +350,13 @@ class Comparison {
         how: endedBy as string,
       }))
       .filter(({ to }) => to < before);
+    // What other tasks were doing when the mission ended is over without having been told.
+    const told = (steps: readonly Told[], end: number) =>
+      steps.filter(({ how, to }) => how !== "interrupted" || end < 0 || to < end - 1);
     const near = (a: Told, b: Told) => Math.abs(a.to - b.to) <= AGREES.ticks;
-    const shadow = compareTold(theirs, this.toldOf(this.shadowSteps), near);
-    const alone = compareTold(theirs, this.toldOf(this.ownSteps), () => true);
+    const ours = told(theirs, this.endTick);
+    const shadow = compareTold(ours, told(this.toldOf(this.shadowSteps), this.endTick), near);
+    const alone = compareTold(ours, told(this.toldOf(this.ownSteps), this.ownEnd), () => true);
     const say = (found: readonly string[], where: string) => {
       for (const words of found) if (differences.length < MOST_DIFFERENCES) differences.push(`${where}${words}`);
     };

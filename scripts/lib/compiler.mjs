@@ -1,11 +1,21 @@
-// The C++ compiler that missions for boards are tried with: Debian's g++.
+// The compilers that missions for boards are tried with, and the emulator of a chip: all of them Debian's.
+import { existsSync } from "node:fs";
 import { onPath } from "./command.mjs";
 import { installDebian } from "./debian.mjs";
 import { SetupError } from "./say.mjs";
 
-/** Installs the compiler where there is none. */
+const TOOLS = [
+  { name: "g++", is: () => onPath("g++") },
+  { name: "gcc-avr", is: () => onPath("avr-g++") },
+  { name: "avr-libc", is: () => existsSync("/usr/lib/avr/include/avr/io.h") },
+  { name: "libsimavr-dev", is: () => existsSync("/usr/include/simavr/sim_avr.h") },
+];
+
+/** Installs what is not there. */
 export function ensureCompiler() {
-  if (onPath("g++")) return;
-  installDebian(["g++"], "The C++ compiler");
-  if (!onPath("g++")) throw new SetupError("The C++ compiler was installed but g++ is not on PATH.");
+  const missing = TOOLS.filter(({ is }) => !is()).map(({ name }) => name);
+  if (missing.length === 0) return;
+  installDebian(missing, "Compilers for boards");
+  const still = TOOLS.filter(({ is }) => !is()).map(({ name }) => name);
+  if (still.length > 0) throw new SetupError(`These packages were installed but are not found: ${still.join(", ")}.`);
 }

@@ -8,6 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 #include <util/atomic.h>
+#include <util/delay.h>
 
 #include "pins.h"
 
@@ -169,7 +170,7 @@ static void pulse(uint8_t pin, uint8_t share) {
 }
 
 void halMotor(uint8_t motor, Mode mode, real duty) {
-  const uint8_t line = pins::MOTOR_PULSE[motor], way = pins::MOTOR_WAY[motor];
+  const uint8_t line = flash(pins::MOTOR_PULSE[motor]), way = flash(pins::MOTOR_WAY[motor]);
   if (line == NO_PIN || way == NO_PIN) return;
   // Both high brakes, both low lets it coast; backwards the pulses are of the low half.
   const uint8_t share = mode == Mode::drive ? uint8_t(rounded(size(clamp(duty, 1)) * 255)) : 0;
@@ -191,9 +192,9 @@ static volatile uint8_t pinged = 255;
 
 static void linesChanged() {
   for (uint8_t i = 0; i < MOTOR_COUNT; i += 1) {
-    if (pins::ENCODER_A[i] == NO_PIN || pins::ENCODER_B[i] == NO_PIN) continue;
+    if (flash(pins::ENCODER_A[i]) == NO_PIN || flash(pins::ENCODER_B[i]) == NO_PIN) continue;
     // In the order 0, 1, 3, 2 it turns forward.
-    const uint8_t a = isHigh(pins::ENCODER_A[i]), b = isHigh(pins::ENCODER_B[i]);
+    const uint8_t a = isHigh(flash(pins::ENCODER_A[i])), b = isHigh(flash(pins::ENCODER_B[i]));
     const uint8_t now = a << 1 | (a ^ b), moved = (now - channels[i]) & 3;
     channels[i] = now;
     if (moved == 1) counted[i] += 1;
@@ -201,13 +202,15 @@ static void linesChanged() {
   }
   if (pinged == 255) return;
   const uint16_t time = TCNT1;
-  const bool high = isHigh(pins::SENSOR_ECHO[pinged]);
+  const bool high = isHigh(flash(pins::SENSOR_ECHO[pinged]));
   if (high && echoBegan == 0) echoBegan = time | 1;
   else if (!high && echoBegan != 0 && echoLasted == 0) echoLasted = (time - echoBegan) | 1;
 }
+#if PINS_LISTEN
 ISR(PCINT0_vect) { linesChanged(); }
 ISR(PCINT1_vect, ISR_ALIASOF(PCINT0_vect));
 ISR(PCINT2_vect, ISR_ALIASOF(PCINT0_vect));
+#endif
 
 int32_t halCounts(uint8_t motor) {
   int32_t counts = 0;
@@ -220,7 +223,7 @@ static real heardAt[robot::SENSORS + 1];
 static uint8_t heardAge[robot::SENSORS + 1];
 static uint8_t pingTicks, pingTurn;
 
-static bool isEye(uint8_t sensor) { return pins::SENSOR_ECHO[sensor] != NO_PIN; }
+static bool isEye(uint8_t sensor) { return flash(pins::SENSOR_ECHO[sensor]) != NO_PIN; }
 
 /** One eye asks at a time, so that none hears another's ping. */
 static void pings() {
@@ -238,11 +241,11 @@ static void pings() {
     if (!isEye(pingTurn)) continue;
     pinged = 255;
     echoBegan = echoLasted = 0;
-    setLevel(pins::SENSOR[pingTurn], true);
+    setLevel(flash(pins::SENSOR[pingTurn]), true);
     const uint32_t from = halves();
     while (halves() - from < 12 * PER_US) {
     }
-    setLevel(pins::SENSOR[pingTurn], false);
+    setLevel(flash(pins::SENSOR[pingTurn]), false);
     pinged = pingTurn;
     pingTicks = 0;
     return;
@@ -263,7 +266,7 @@ static uint16_t measure(uint8_t pin) {
 }
 
 real halLevel(uint8_t sensor, uint8_t line) {
-  const uint8_t pin = pins::SENSOR_LEVEL[sensor][line];
+  const uint8_t pin = flash(pins::SENSOR_LEVEL[sensor][line]);
   return pin == NO_PIN ? real(0) : measure(pin) / real(1023);
 }
 
@@ -276,9 +279,9 @@ static uint8_t changed[robot::SENSORS + 1];
 
 /** A line has to stay for two ticks to count. */
 bool halInput(uint8_t sensor) {
-  const uint8_t pin = pins::SENSOR[sensor];
+  const uint8_t pin = flash(pins::SENSOR[sensor]);
   if (pin == NO_PIN) return false;
-  const bool now = isHigh(pin) != pins::SENSOR_PULL_UP[sensor];
+  const bool now = isHigh(pin) != flash(pins::SENSOR_PULL_UP[sensor]);
   changed[sensor] = now != pressed[sensor] ? changed[sensor] + 1 : 0;
   if (changed[sensor] >= DEBOUNCE_TICKS) {
     pressed[sensor] = now;
@@ -290,6 +293,8 @@ bool halInput(uint8_t sensor) {
 // ---- The two-wire bus at 400 kHz; a device that does not answer within a while is left alone
 
 static bool busWaits() {
+  // Nine bits take 22.5 us: nothing is asked before.
+  _delay_us(24);
   for (uint16_t i = 0; i < 1000; i += 1)
     if (TWCR & _BV(TWINT)) return true;
   return false;
@@ -343,18 +348,19 @@ constexpr uint8_t SERVO_COUNT = robot::SERVOS;
 static volatile uint16_t pulses[SERVO_COUNT + 1];
 static volatile uint8_t pulsing;
 
+#if PINS_SERVOS
 static uint8_t nextServo(uint8_t i) {
-  while (i < SERVO_COUNT && (pins::SERVO[i] == NO_PIN || pulses[i] == 0)) i += 1;
+  while (i < SERVO_COUNT && (flash(pins::SERVO[i]) == NO_PIN || pulses[i] == 0)) i += 1;
   return i;
 }
 ISR(TIMER1_COMPA_vect) {
-  levels(pins::SERVO[pulsing]) &= ~bitOf(pins::SERVO[pulsing]);
+  levels(flash(pins::SERVO[pulsing])) &= ~bitOf(flash(pins::SERVO[pulsing]));
   pulsing = nextServo(pulsing + 1);
   if (pulsing >= SERVO_COUNT) {
     TIMSK1 &= ~_BV(OCIE1A);
     return;
   }
-  levels(pins::SERVO[pulsing]) |= bitOf(pins::SERVO[pulsing]);
+  levels(flash(pins::SERVO[pulsing])) |= bitOf(flash(pins::SERVO[pulsing]));
   OCR1A += pulses[pulsing];
 }
 static void beginPulses() {
@@ -362,13 +368,15 @@ static void beginPulses() {
   if (first >= SERVO_COUNT) return;
   ATOMIC_BLOCK(ATOMIC_RESTORESTATE) {
     pulsing = first;
-    levels(pins::SERVO[first]) |= bitOf(pins::SERVO[first]);
+    levels(flash(pins::SERVO[first])) |= bitOf(flash(pins::SERVO[first]));
     OCR1A = TCNT1 + pulses[first];
     TIFR1 = _BV(OCF1A);
     TIMSK1 |= _BV(OCIE1A);
   }
 }
+#endif
 static void servoPulse(uint8_t servo, real us) {
+  if (!PINS_SERVOS) return;
   const uint16_t width = uint16_t(between(us, SERVO_LEAST_US, SERVO_MOST_US)) * PER_US;
   ATOMIC_BLOCK(ATOMIC_RESTORESTATE) { pulses[servo] = width; }
 }
@@ -389,43 +397,42 @@ real halChance() {
 
 bool halHands() { return false; }
 
-static uint8_t resetBy __attribute__((section(".noinit")));
-/** Before anything else: what reset the chip is read, and the watchdog is switched off. */
+/** Before anything else: what reset the chip is kept in a register that nothing else uses; the watchdog is switched off. */
 void noteReset() __attribute__((naked, used, section(".init3")));
 void noteReset() {
-  resetBy = MCUSR;
+  GPIOR0 = MCUSR;
   MCUSR = 0;
   wdt_disable();
 }
 
 void halBegin() {
   for (uint8_t i = 0; i < MOTOR_COUNT; i += 1) {
-    asOutput(pins::MOTOR_PULSE[i]);
-    asOutput(pins::MOTOR_WAY[i]);
+    asOutput(flash(pins::MOTOR_PULSE[i]));
+    asOutput(flash(pins::MOTOR_WAY[i]));
   }
   // The watchdog ended a mission whose ticks stopped: it does not start again by itself.
-  if (resetBy & _BV(WDRF))
+  if (GPIOR0 & _BV(WDRF))
     for (;;) {
     }
   for (uint8_t i = 0; i < MOTOR_COUNT; i += 1) {
-    if (pins::ENCODER_A[i] == NO_PIN || pins::ENCODER_B[i] == NO_PIN) continue;
-    asInput(pins::ENCODER_A[i], true);
-    asInput(pins::ENCODER_B[i], true);
-    listenTo(pins::ENCODER_A[i]);
-    listenTo(pins::ENCODER_B[i]);
+    if (flash(pins::ENCODER_A[i]) == NO_PIN || flash(pins::ENCODER_B[i]) == NO_PIN) continue;
+    asInput(flash(pins::ENCODER_A[i]), true);
+    asInput(flash(pins::ENCODER_B[i]), true);
+    listenTo(flash(pins::ENCODER_A[i]));
+    listenTo(flash(pins::ENCODER_B[i]));
   }
   for (uint8_t i = 0; i < robot::SENSORS; i += 1) {
     heardAt[i] = NAN;
     heardAge[i] = 255;
     if (isEye(i)) {
-      asOutput(pins::SENSOR[i]);
-      asInput(pins::SENSOR_ECHO[i], false);
-      listenTo(pins::SENSOR_ECHO[i]);
+      asOutput(flash(pins::SENSOR[i]));
+      asInput(flash(pins::SENSOR_ECHO[i]), false);
+      listenTo(flash(pins::SENSOR_ECHO[i]));
     } else {
-      asInput(pins::SENSOR[i], pins::SENSOR_PULL_UP[i]);
+      asInput(flash(pins::SENSOR[i]), flash(pins::SENSOR_PULL_UP[i]));
     }
   }
-  for (uint8_t i = 0; i < SERVO_COUNT; i += 1) asOutput(pins::SERVO[i]);
+  for (uint8_t i = 0; i < SERVO_COUNT; i += 1) asOutput(flash(pins::SERVO[i]));
   // Fast pulses on timers 0 and 2, half microseconds on timer 1.
   TCCR0A = TCCR2A = _BV(WGM01) | _BV(WGM00);
   TCCR0B = _BV(CS01);
@@ -453,7 +460,9 @@ void halBegin() {
 void halAlive() {
   static bool second;
   wdt_reset();
-  pings();
+  if (PINS_EYES) pings();
   second = !second;
+#if PINS_SERVOS
   if (second) beginPulses();
+#endif
 }

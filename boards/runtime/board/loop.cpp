@@ -41,7 +41,7 @@ static void readAll() {
     senses.gyroTime = TICK;
   }
   senses.volts = halVolts();
-  followServos();
+  if (uses::TURNED || robot::STEERING_SERVO != 255) followServos();
   readSensors();
   senses.heard = halHands();
   senses.driven = senses.driven || senses.heard;

@@ -102,7 +102,7 @@ static void steerByHand(Task &t, const Sticks &s) {
   }
   ceiling = between(ceiling, 0.01, robot::TOP_SPEED);
   real push[4];
-  for (uint8_t i = 0; i < 4; i += 1) push[i] = shaped(senses.sticks[i], given(s.dead, USUAL_DEAD), given(s.curve, USUAL_CURVE));
+  for (uint8_t i = 0; i < 4; i += 1) push[i] = shaped(senses.sticks[uses::HAND ? i : 0], given(s.dead, USUAL_DEAD), given(s.curve, USUAL_CURVE));
   const real turning = given(s.turning, USUAL_TURNING);
   real left, right, turn = 0, aside = 0;
   if (s.mode == Sticks::tank) {

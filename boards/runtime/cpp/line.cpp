@@ -19,14 +19,15 @@ constexpr real SEEN_LEAST = 0.25, SEEN_MOST = 0.85;
 enum Phase : uint8_t { TRACK, PASS, HOOK, FIRST, SECOND, RETURN, BRIDGE, SWEEP, BACK, STRAIGHTEN, RETREAT, CROSSING, TURNING };
 enum Sees : uint8_t { ON, LIGHT, DARK };
 
-static LineRoom &m = roomOf<LineRoom>(room.line);
 
 static bool spins() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   return m.phase == TURNING || m.phase == FIRST || m.phase == SECOND || m.phase == SWEEP || m.phase == BACK || m.phase == STRAIGHTEN;
 }
 
 /** Share of a spot that is line. Learns how light and how dark the floor is. */
 static real darkness(uint8_t i) {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   const real value = readings[flash(m.line->slots[i])];
   m.light = most(m.light, value);
   m.darkest = least(m.darkest, value);
@@ -34,6 +35,7 @@ static real darkness(uint8_t i) {
 }
 
 static void look() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   const Line &line = *m.line;
   if (line.edge != 0) {
     const real share = darkness(0);
@@ -55,6 +57,7 @@ static void look() {
 }
 
 static void measure() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   m.way += robot::ENCODERS ? driveTravel() - m.travelBefore : m.speed * TICK;
   m.heading += robot::ENCODERS || robot::GYRO ? drive.heading - m.headingBefore : m.rate * TICK;
   m.travelBefore = driveTravel();
@@ -63,6 +66,7 @@ static void measure() {
 
 /** Where the line was going: a straight line through the headings of the last centimetres, by least squares. */
 static void course() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   const uint8_t n = m.headingCount < COURSE_SAMPLES ? m.headingCount : COURSE_SAMPLES;
   if (n < 2) {
     m.seenRad = m.heading;
@@ -85,6 +89,7 @@ static void course() {
 
 /** Keeps where the line was seen, and on which side it went. */
 static void remember() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   if (m.sees != LIGHT) m.seen = m.way;
   if (m.sees == DARK && !m.hasDarkFrom) {
     m.hasDarkFrom = true;
@@ -113,6 +118,7 @@ static void remember() {
 
 /** At a line across, where one is asked for: ends, or drives on until the axle stands on it and turns. */
 static bool crossed() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   if (m.crossing == Crossing::straight || m.sees != DARK) return false;
   if (m.way - m.crossedAt < CROSS * real(1.5)) return false;
   if (m.crossing == Crossing::stop) {
@@ -127,6 +133,7 @@ static bool crossed() {
 }
 
 static void lose() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   m.searched = false;
   // One spot sees so little to its sides that it looks about half-way too.
   m.sweepAt = m.line->edge == 0 ? m.bridge : least(EDGE_SWEEP, m.bridge);
@@ -137,6 +144,7 @@ static void lose() {
 }
 
 static void track() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   remember();
   if (m.sees != LIGHT && m.way - m.sampled >= SAMPLE_WAY) {
     m.sampled = m.way;
@@ -167,6 +175,7 @@ static void track() {
 }
 
 static bool found() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   // Swinging back it first comes out of where it looked too far.
   const real turned = (m.heading - m.seenRad) * m.turning;
   if (m.phase == SECOND && turned < m.wide - SEARCH_RAD) return false;
@@ -181,6 +190,7 @@ static bool found() {
 
 /** At the far end of a gap the line may have gone on a little to the side. */
 static void sweeps() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   m.aheadRad = m.heading - m.seenRad;
   m.turning = m.side;
   m.sawDark = false;
@@ -188,6 +198,7 @@ static void sweeps() {
 }
 
 static void other(Phase next) {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   m.turning = m.turning == 1 ? -1 : 1;
   m.sawDark = false;
   m.phase = next;
@@ -195,6 +206,7 @@ static void other(Phase next) {
 
 /** Along the way the line had, curve included. */
 static void onward(real speed, real gone, real turned) {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   // Beside an edge a gap is crossed leaning to the line, so that it is met and not passed.
   const real lean = real(0.04) + real(1.1) * most(0, gone - real(0.03));
   const real off = -m.line->edge * lean + m.bend * gone - turned;
@@ -205,6 +217,7 @@ static void onward(real speed, real gone, real turned) {
 
 /** Turns to a side: on the spot, or with a steered axle on its tightest circle, back along it when it swings back. */
 static void spin(int8_t side, real turned) {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
 #if PEBBLE_STEERS
   const real way = turned * side < real(-0.05) ? -1 : 1;
   m.speed = approach(m.speed, way * m.slow * real(1.5), m.options.ramp * TICK);
@@ -217,6 +230,7 @@ static void spin(int8_t side, real turned) {
 }
 
 static void search() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   if (m.phase != CROSSING && found()) {
     if (m.phase == TURNING) m.crossedAt = m.way;
     m.bridgesFirst = m.phase != FIRST && m.phase != SECOND && m.phase != RETURN;
@@ -296,6 +310,7 @@ static void search() {
 }
 
 static bool tickLine() {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   measure();
   look();
   const real before = m.speed;
@@ -312,6 +327,7 @@ static bool tickLine() {
 
 /** a: gain, b: damping, c: bridge. */
 static void beginLine(Order &order, real) {
+  LineRoom &m = near(roomOf<LineRoom>(room.line));
   beginMotion(tickLine, ENDLESS);
   m = LineRoom{};
   const Line &line = *order.line;

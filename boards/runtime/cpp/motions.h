@@ -47,6 +47,8 @@ struct Piece {
   real x, y, c, s, length, curve;
 };
 struct PathRoom {
+  /** In the place of all motions along a profile: a path turns before it drives. */
+  Along turning;
   bool (*turnTick)();
   Profile profile;
   Piece *pieces;
@@ -60,10 +62,9 @@ extern Piece pathPieces[];
 
 struct MotionRoom {
   MotionRoom() {}
-  /** Beside the others: a path turns before it drives. */
-  Along along;
   /** One motion at a time: as large as the largest that the mission uses. */
   union {
+    Along along;
     RollRoom roll;
     TimedRoom timed;
     Kept<uses::HAND, HandRoom>::Type hand;

@@ -29,6 +29,17 @@ template <typename T> inline T flash(const T &x) {
 template <typename T> inline T flash(const T &x) { return x; }
 #endif
 
+#ifdef __AVR__
+/** Reached by a pointer: half the code of an address that is written out for each byte. */
+template <typename T> inline __attribute__((always_inline)) T &near(T &x) {
+  T *at = &x;
+  asm("" : "+r"(at));
+  return *at;
+}
+#else
+template <typename T> inline T &near(T &x) { return x; }
+#endif
+
 #include "robot.h"
 #include "uses.h"
 
@@ -80,7 +91,7 @@ struct Senses {
   bool holds[robot::ATTACHMENTS + 1];
   /** What a driver holds. */
   bool driven, heard;
-  real sticks[4], levels[4];
+  real sticks[uses::HAND ? 4 : 1], levels[uses::HAND ? 4 : 1];
   uint16_t buttons;
 };
 

@@ -1074,7 +1074,7 @@ static void runTasks() {
   // A branch keeps its place until its parent has seen that it is over.
   for (uint8_t i = 0; i < PROGRAM.tasks; i += 1)
     if (taskPool[i].ended && &taskPool[i] != taskOrder[0] && !isChild(taskPool[i])) taskPool[i].used = false;
-  if (!moved && !missionEnded) watchWaiting();
+  if (uses::SIGNALS && !moved && !missionEnded) watchWaiting();
 }
 
 void begin() {

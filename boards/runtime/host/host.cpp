@@ -104,8 +104,9 @@ static void readSenses() {
   for (uint8_t i = 0; i + 1 <= robot::ATTACHMENTS; i += 1) senses.holds[i] = number() != 0;
   senses.driven = number() != 0;
   senses.heard = number() != 0;
-  for (real &stick : senses.sticks) stick = number();
-  for (real &level : senses.levels) level = number();
+  // Where nobody drives there is no room for them.
+  for (uint8_t i = 0; i < 4; i += 1) senses.sticks[uses::HAND ? i : 0] = number();
+  for (uint8_t i = 0; i < 4; i += 1) senses.levels[uses::HAND ? i : 0] = number();
   senses.buttons = number();
 }
 

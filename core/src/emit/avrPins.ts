@@ -87,12 +87,20 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
     return commentWords([part, ...to].join(", "));
   };
   const list = (type: string, name: string, values: readonly string[], none: string) =>
-    `constexpr ${type} ${name}[] = {${(values.length > 0 ? values : [none]).join(", ")}};`;
+    `constexpr ${type} ${name}[] FLASH = {${(values.length > 0 ? values : [none]).join(", ")}};`;
   const spots = Math.max(1, ...analog.map(({ length }) => length));
   const pad = (of: readonly string[]) => `{${Array.from({ length: spots }, (_, i) => of[i] ?? NO_PIN).join(", ")}}`;
+  const is = (pin: string) => pin !== NO_PIN;
+  const eyes = digital.some(([, echo = NO_PIN]) => is(echo));
+  const listens = eyes || encoders.some(([a]) => is(a));
   const text = `// Which line of the ATmega328P is which: port and number. What this mission does not use has none.
 #pragma once
-#include <stdint.h>
+#include "pebble.h"
+
+// What the chip has to do beside the mission
+#define PINS_LISTEN ${listens ? 1 : 0}  // to encoders and echoes
+#define PINS_EYES ${eyes ? 1 : 0}
+#define PINS_SERVOS ${servos.some(is) ? 1 : 0}
 
 namespace pins {
 constexpr uint8_t B0 = 0, B1 = 1, B2 = 2, B3 = 3, B4 = 4, B5 = 5;
@@ -139,7 +147,7 @@ ${list(
   robot.sensors.map((sensor) => String("pullUp" in sensor && sensor.pullUp === true)),
   "false",
 )}
-constexpr uint8_t SENSOR_LEVEL[][${spots}] = {${(analog.length > 0 ? analog : [[]]).map(pad).join(", ")}};
+constexpr uint8_t SENSOR_LEVEL[][${spots}] FLASH = {${(analog.length > 0 ? analog : [[]]).map(pad).join(", ")}};
 // Data on C4 and clock on C5, where there is a gyro or a colour sensor
 constexpr bool BUS = ${needsBus};
 // The pack behind a divider of four to one

@@ -54,6 +54,12 @@ function follows(program: Program, motion: string): boolean {
   return program.instructions.some((instruction) => "motion" in instruction && instruction.motion.is === motion);
 }
 
+function waitsForSignals(program: Program): boolean {
+  return program.instructions.some(
+    (instruction) => instruction.op === "together" || JSON.stringify(instruction).includes('"signalOnly":true'),
+  );
+}
+
 function keeps(program: Program): boolean {
   return program.instructions.some(
     (instruction) =>
@@ -103,6 +109,7 @@ function usesOf(program: Program, board: BoardRobot): Uses {
       ...flags,
       ...MOTIONS.map(([name, motion, words]) => [name, follows(program, motion), words] as const),
       ["KEEPS", keeps(program) || ops.has("hand over"), "wheels that turn on after a step"],
+      ["SIGNALS", waitsForSignals(program), "waiting for signals alone"],
       ["TURNED", turns, "how far motors and servos turned"],
     ],
     // A potentiometer tells the angle of what it turns with, also where nothing asks for its reading.

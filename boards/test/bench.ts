@@ -1,0 +1,98 @@
+// A chip on its bench, as tests drive it: one order, one answer.
+import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
+import { createInterface } from "node:readline";
+import { buildAvrBoard, buildEmulator, exportMission } from "../src/index.js";
+import type { missionOf } from "./support.js";
+
+interface Look {
+  readonly out: boolean;
+  /** How much of the time the line is high, 0 to 1. */
+  readonly share: number;
+  /** Its last pulse, microseconds. */
+  readonly pulseUs: number;
+}
+
+export class Bench {
+  private readonly child: ChildProcessWithoutNullStreams;
+  private readonly answers: AsyncIterator<string>;
+
+  private constructor(
+    program: string,
+    elf: string,
+    /** Line of each name in pins.h: `MOTOR_PULSE` to its pins. */
+    readonly pins: ReadonlyMap<string, readonly string[]>,
+  ) {
+    this.child = spawn(program, ["atmega328p", elf]);
+    this.answers = createInterface({ input: this.child.stdout })[Symbol.asyncIterator]();
+  }
+
+  /** Puts a mission on a chip, as it is exported. */
+  static async with(prepared: ReturnType<typeof missionOf>): Promise<Bench> {
+    if (!prepared.program) throw new Error("the mission has errors");
+    const { files, problems } = await exportMission("avr", prepared.program, prepared.context.robot, "A test");
+    if (problems.length > 0) throw new Error(problems.map(({ message }) => message).join(" "));
+    const { elf } = await buildAvrBoard(files);
+    const pins = new Map(
+      [...(files.get("pins.h") ?? "").matchAll(/ (\w+)(?:\[\])?(?:\[\d\])?(?: FLASH)? = \{?([^;]*?)\}?;/g)].map(
+        ([, name = "", list = ""]) => [name, list.replaceAll(/[{}]/g, "").split(", ")] as const,
+      ),
+    );
+    return new Bench(await buildEmulator("bench"), elf, pins);
+  }
+
+  private async ask(order: string): Promise<string> {
+    this.child.stdin.write(`${order}\n`);
+    const { value, done } = await this.answers.next();
+    if (done || value === "?") throw new Error(`The bench does not understand "${order}".`);
+    return value;
+  }
+
+  async run(ms: number): Promise<void> {
+    await this.ask(`run ${Math.round(ms * 1000)}`);
+  }
+
+  async set(pin: string, high: boolean): Promise<void> {
+    await this.ask(`set ${pin} ${high ? 1 : 0}`);
+  }
+
+  async volts(pin: string, volts: number): Promise<void> {
+    await this.ask(`volts ${pin} ${Math.round(volts * 1000)}`);
+  }
+
+  async gyro(raw: number): Promise<void> {
+    await this.ask(`gyro ${raw}`);
+  }
+
+  async echo(trigger: string, echo: string, us: number): Promise<void> {
+    await this.ask(`echo ${trigger} ${echo} ${us}`);
+  }
+
+  async look(pin: string): Promise<Look> {
+    const [way, share, pulse] = (await this.ask(`look ${pin}`)).split(" ");
+    return { out: way === "out", share: Number(share), pulseUs: Number(pulse) };
+  }
+
+  async free(): Promise<number> {
+    return Number(await this.ask("free"));
+  }
+
+  async hang(): Promise<void> {
+    await this.ask("hang");
+  }
+
+  /** What the serial line said since it was asked last, line by line. */
+  async serial(): Promise<string[]> {
+    return (await this.ask("serial")).split("|").filter((line) => line !== "");
+  }
+
+  /** The nth line of a name in pins.h. */
+  pin(name: string, n = 0): string {
+    const found = this.pins.get(name)?.[n];
+    if (!found || found === "NO_PIN") throw new Error(`${name} ${n} has no line`);
+    return found;
+  }
+
+  close(): void {
+    this.child.stdin.end();
+  }
+}
