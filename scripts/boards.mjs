@@ -65,11 +65,13 @@ process.stdout.write(
 for (const [target, make] of targets) {
   /** @type {Map<string, Row>} */
   const rows = new Map();
+  let longest = 0;
   for (const { kind, id, prepared } of missions()) {
     const row = rows.get(kind) ?? newRow();
     rows.set(kind, row);
     const mission = /** @type {core.PreparedMission} */ (prepared);
     const found = await lockstep(mission, await make(mission), { seed: 1, ideal: true });
+    longest = Math.max(longest, found.chip?.longestTickMs ?? 0);
     row.missions += 1;
     row.ticks += found.ticks;
     row.steps += found.events.same;
@@ -85,5 +87,6 @@ for (const [target, make] of targets) {
     process.stdout.write(
       `| ${target} | ${n} ${/** @type {Record<string, string>} */ (NAMES)[kind] ?? kind} | ${equal} | ${ticks} | ${steps} | ${(worst * 100).toFixed(3)} % | ${edges} |\n`,
     );
+  if (longest > 0) process.stdout.write(`\nThe longest tick took ${longest.toFixed(2)} ms of 10 ms.\n`);
 }
 process.exitCode = otherwise === 0 ? 0 : 1;

@@ -12,6 +12,8 @@ import { runMain, SetupError, say } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"), "tests");
+/** Attacks on the server while others work with it, and a soak of everything at once. */
+const LOADED = ["web/test/server/hostile.test.ts", "web/test/server/start.test.ts"];
 let passed = 0;
 let failed = 0;
 
@@ -27,24 +29,36 @@ async function check(title, command, env) {
   else failed += 1;
 }
 
-/** @param {string} project - a Vitest project @param {string} folder - for its report @param {NodeJS.ProcessEnv} env */
-async function vitest(project, folder, env) {
-  process.stdout.write(`\n== ${project} tests\n`);
-  const report = path.join(folder, `${project}.json`);
-  const args = ["vitest", "run", "--project", project, "--reporter=dot", "--reporter=json", `--outputFile.json=${report}`];
-  const status = await passThrough("npx", ["--no-install", ...args], { cwd: root, env });
+/**
+ * @param {string} project - a Vitest project @param {string} folder - for its report @param {NodeJS.ProcessEnv} env
+ * @param {{name?: string, more?: string[], beside?: boolean}} options - a name of its own, arguments for Vitest, and
+ *   whether it runs beside another: then what it says is printed when it has ended
+ */
+async function vitest(project, folder, env, { name = project, more = [], beside = false } = {}) {
+  const report = path.join(folder, `${name.replaceAll(" ", "-")}.json`);
+  const reporters = ["--reporter=dot", "--reporter=json", `--outputFile.json=${report}`];
+  const args = ["--no-install", "vitest", "run", "--project", project, ...reporters, ...more];
+  let ok = false;
+  if (beside) {
+    const done = await captureLater("npx", args, { cwd: root, env });
+    process.stdout.write(`\n== ${name} tests\n${done.out}${done.err}`);
+    ({ ok } = done);
+  } else {
+    process.stdout.write(`\n== ${name} tests\n`);
+    ok = (await passThrough("npx", args, { cwd: root, env })) === 0;
+  }
   let ran = { numPassedTests: 0, numFailedTests: 0, numFailedTestSuites: 0 };
   try {
     ran = JSON.parse(readFileSync(report, "utf8"));
   } catch {
-    process.stdout.write(`The ${project} tests wrote no report.\n`);
+    process.stdout.write(`The ${name} tests wrote no report.\n`);
   }
   passed += ran.numPassedTests;
   failed += ran.numFailedTests;
   if (ran.numPassedTests + ran.numFailedTests === 0) {
-    process.stdout.write(`No ${project} test ran: that counts as a failure.\n`);
+    process.stdout.write(`No ${name} test ran: that counts as a failure.\n`);
     failed += 1;
-  } else if (status !== 0 && ran.numFailedTests === 0) failed += 1;
+  } else if (!ok && ran.numFailedTests === 0) failed += 1;
 }
 
 /** Clusters of test runs that were killed: stopped and removed. */
@@ -86,13 +100,17 @@ async function main() {
       GIDDY_CHROMIUM: chromium,
       GIDDY_DEMO: path.join(root, "demo"),
     };
-    await vitest("core", folder, env);
+    // The tests of the server mostly wait: the core's are run beside them. What counts how much gets done runs apart.
+    await Promise.all([
+      vitest("core", folder, env, { more: ["--maxWorkers=1"], beside: true }),
+      vitest("server", folder, env, { more: LOADED.flatMap((file) => ["--exclude", file]) }),
+    ]);
     await vitest("unit", folder, env);
-    // The tests of the server run one file at a time: types and style are looked at beside them.
+    // Types and style are looked at beside it.
     const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
       check("types", ["npm", "run", "--silent", "typecheck"], env),
     );
-    await Promise.all([vitest("server", folder, env), beside]);
+    await Promise.all([vitest("server", folder, env, { name: "loaded server", more: LOADED }), beside]);
     await vitest("browser", folder, env);
   } finally {
     cleanUp();

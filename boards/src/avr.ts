@@ -34,7 +34,7 @@ export const AVR_HZ = 16_000_000;
  * Small code before quick code: one copy of each function, no widening of pieces, short jumps. Sums of products are two
  * roundings, as everywhere.
  */
-export const AVR_FLAGS = [
+const AVR_FLAGS = [
   "-std=gnu++14",
   "-Os",
   "-flto",
@@ -83,8 +83,7 @@ async function buildAvr(files: ReadonlyMap<string, string>, chip: AvrChip): Prom
   const all = [`-mmcu=${chip.name}`, ...AVR_FLAGS, ...LINK];
   const folder = await once(`avr-${hashOf([...all, ...[...files].flat()])}`, async (scratch) => {
     for (const [name, text] of files) await writeFile(path.join(scratch, path.basename(name)), text);
-    const sources = [...files.keys()].filter((name) => name.endsWith(".cpp"));
-    await compile([...all, "-o", "brain.elf", ...sources, "-lm"], scratch, "avr-g++");
+    await compile([...all, "-o", "brain.elf", ...sourcesOf(files), "-lm"], scratch, "avr-g++");
     const { stdout } = await run("avr-size", ["brain.elf"], { cwd: scratch });
     await writeFile(path.join(scratch, "sizes"), stdout);
     await run("avr-objcopy", ["-O", "ihex", "-R", ".eeprom", "brain.elf", "mission.hex"], { cwd: scratch });
@@ -138,6 +137,7 @@ interface AvrExport extends Written {
 export async function exportAvr(written: Written, program: Program, robot: Robot): Promise<AvrExport> {
   const pins = avrPins(program, boardRobot(robot));
   const files = await avrSources(written, pins.text);
+  files.set("compile.sh", compileScript(sourcesOf(files)));
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
   const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null };
   // What cannot be written has nothing to measure.
@@ -160,6 +160,20 @@ export async function exportAvr(written: Written, program: Program, robot: Robot
   if (tooLarge.length === 0) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
   return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip };
 }
+
+function sourcesOf(files: ReadonlyMap<string, string>): string[] {
+  return [...files.keys()].filter((name) => name.endsWith(".cpp"));
+}
+
+/** The compiler's call, for whoever changes the source. */
+const compileScript = (sources: readonly string[]) => `#!/bin/sh
+# Makes mission.hex of the files beside it. Needs Debian's packages gcc-avr and avr-libc.
+set -e
+avr-g++ -mmcu=${AVR_CHIP.name} \\
+${AVR_FLAGS.map((flag) => `  ${flag} \\\n`).join("")}  -o mission.elf ${sources.join(" ")} -lm
+avr-objcopy -O ihex -R .eeprom mission.elf mission.hex
+avr-size mission.elf
+`;
 
 async function avrSources(written: Written, pins: string): Promise<Map<string, string>> {
   const board = await boardFiles();

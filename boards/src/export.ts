@@ -1,6 +1,6 @@
 // Everything that leaves with a mission: the mission itself, the runtime, the board's part, and a page that says what to do.
 import { boardRobot, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
-import { AVR_FLAGS, type ChipSizes, exportAvr } from "./avr.js";
+import { type ChipSizes, exportAvr } from "./avr.js";
 import { boardFiles, runtimeFiles, type Written, writeCpp } from "./cpp.js";
 import { pythonBoardFiles, pythonRuntime, writePython } from "./python.js";
 
@@ -75,9 +75,7 @@ const PAGES: Readonly<
     board: "`pins.h`, `wiring.cpp`, `contract.h`, `loop.cpp`, `avr_board.cpp`",
     steps: [
       "1. Wire the robot as `pins.h` says: port and number of each line. A motor's bridge has two lines.",
-      "2. `mission.hex` is the finished program. Where it is missing, compile all files for the chip.",
-      `   \`avr-g++ -mmcu=atmega328p ${AVR_FLAGS.join(" ")} *.cpp -o mission.elf\``,
-      "   `avr-objcopy -O ihex mission.elf mission.hex`",
+      "2. `mission.hex` is the finished program. Where it is missing, `sh compile.sh` makes it with gcc-avr.",
       "3. Write it through the bootloader: `avrdude -p m328p -c stk500v1 -b 115200 -P PORT -U flash:w:mission.hex`.",
       "4. Put the wheels up before the first start.",
     ],

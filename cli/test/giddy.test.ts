@@ -453,7 +453,7 @@ test("a load that was pushed is told with its place, and zones that gave points"
 describe("giddy export and giddy lockstep", () => {
   const MISSION = 'cairn 1\nrobot "Drizzle"\n\nmission\n  go 20 cm\n  turn left 90 deg\n';
 
-  test.each(["cpp", "micropython"])("a mission leaves for %s and behaves as rehearsed", async (target) => {
+  test.each(["cpp", "micropython", "avr"])("a mission leaves for %s and behaves as rehearsed", async (target) => {
     const name = file(`leaves-${target}.cairn`, MISSION);
     const written = await giddy("export", name, "--target", target, "--out", path.join(folder, target), "--json");
     expect(written.status).toBe(0);
@@ -467,7 +467,7 @@ describe("giddy export and giddy lockstep", () => {
   test("another target, a mission with errors and what a board cannot do are said, with status 2", async () => {
     const name = file("fine.cairn", MISSION);
     const other = await giddy("export", name, "--target", "abacus", "--out", folder);
-    expect([other.status, other.err]).toEqual([2, '--target must be cpp or micropython, not "abacus".\n']);
+    expect([other.status, other.err]).toEqual([2, '--target must be one of cpp, micropython, avr, not "abacus".\n']);
     const wrong = await giddy("lockstep", file("wrong.cairn", MISSION.replace("20 cm", "20")), "--target", "cpp");
     expect(wrong.status).toBe(2);
     expect(wrong.err).toContain("wrong.cairn:5");
