@@ -11,7 +11,8 @@ export default defineConfig({
           name: "core",
           include: ["core/test/**/*.test.ts"],
           exclude: MOCKING,
-          testTimeout: 30_000,
+          // What takes long is told by bench; here a loaded machine may take its time.
+          testTimeout: 120_000,
           maxWorkers: 2,
           // Nothing in them is mocked and the core keeps nothing between two calls: its modules are read once a worker.
           isolate: false,
@@ -28,7 +29,7 @@ export default defineConfig({
             "web/test/unit/**/*.test.ts",
             "scripts/test/**/*.test.ts",
           ],
-          testTimeout: 30_000,
+          testTimeout: 120_000,
           expect: { poll: { timeout: 15_000 } },
           // Two at a time, on two cores too: most of a file's time is reading its modules.
           maxWorkers: 2,

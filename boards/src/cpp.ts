@@ -121,6 +121,24 @@ const COMPILERS = {
   "avr-g++": new MissingTool("The compiler for AVR chips", "gcc-avr"),
 } as const;
 
+/** Compilers at once: each takes a core for seconds, and others work on this computer too. */
+const MOST_AT_ONCE = 2;
+let running = 0;
+const waiting: (() => void)[] = [];
+
+async function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  if (running >= MOST_AT_ONCE) await new Promise<void>((resolve) => waiting.push(resolve));
+  else running += 1;
+  try {
+    return await work();
+  } finally {
+    // Whoever waits longest takes this place.
+    const next = waiting.shift();
+    if (next) next();
+    else running -= 1;
+  }
+}
+
 /** Runs a compiler in a folder. @throws MissingTool, Error with what the compiler said */
 export async function compile(
   args: readonly string[],
@@ -128,7 +146,8 @@ export async function compile(
   compiler: keyof typeof COMPILERS = "g++",
 ): Promise<void> {
   try {
-    await run("sh", ["-c", LIMITED, "sh", compiler, ...args], { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 });
+    const limits = { cwd, timeout: COMPILE_MS, maxBuffer: 10_000_000 };
+    await inTurn(() => run("sh", ["-c", LIMITED, "sh", compiler, ...args], limits));
   } catch (error) {
     const failure = error as Error & { code?: number | string; stderr?: string };
     if (failure.code === NOT_FOUND) throw COMPILERS[compiler];

@@ -66,6 +66,21 @@ test("another language is written at once, and the .zip holds what was shown", a
   expect(strFromU8(files["mission.cpp"] as Uint8Array)).toContain("// 2  turn left 90 deg");
 });
 
+test("for a chip it is compiled: the room it takes, and the lines it is wired to", async () => {
+  await page.select(".boardtarget select", "avr");
+  await page.waitForSelector(".chipsizes");
+  const rows = await page.$$eval(".chipsizes div dd", (items) => items.map((item) => item.textContent));
+  expect(rows).toHaveLength(2);
+  expect(rows[0]).toMatch(/^[\d,]+ of 32,256 bytes$/);
+  const wires = await page.$$eval(".boardwires li", (items) => items.map((item) => item.textContent));
+  expect(wires).toContain("left_motor: pulses on D5, way on D2, encoder on D7, its second channel on B0");
+  // What this mission does not use has no line.
+  expect(wires.join()).not.toContain("bumper");
+  expect(await axe(page)).toEqual([]);
+  await page.select(".boardtarget select", "cpp");
+  await shown("drives(t, straight(0.3, false, straightly(0.2)));");
+});
+
 test("what a board cannot do is told at its line, which it leads to, and nothing is saved", async () => {
   await page.click('[aria-label="Type a step"]');
   await page.keyboard.type('set words = "far " + eye.distance');

@@ -50,6 +50,33 @@ describe("POST /api/boards", () => {
     expect(problems).toEqual([]);
   });
 
+  test("avr: compiled, with the room it takes and the file for the chip; ten at once are all answered", async () => {
+    const asked = Array.from({ length: 10 }, (_, i) =>
+      ask({ target: "avr", title: "Out", program: programOf(`  go ${20 + i} cm`), robot: drizzle() }),
+    );
+    for (const answer of await Promise.all(asked)) {
+      expect(answer.status).toBe(200);
+      const { files, chip, missing } = (await answer.json()) as {
+        files: { name: string; text: string }[];
+        chip: { name: string; flashBytes: number; flashMost: number; ramBytes: number; ramMost: number };
+        missing: string | null;
+      };
+      expect(missing).toBeNull();
+      expect(chip).toMatchObject({ name: "atmega328p", flashMost: 32_256 });
+      expect(chip.flashBytes).toBeGreaterThan(5000);
+      expect(chip.flashBytes).toBeLessThan(chip.flashMost);
+      expect(chip.ramBytes).toBeLessThan(chip.ramMost);
+      // Intel's format: lines of a colon and pairs of hex digits, the last one says that it is the end.
+      const hex =
+        files
+          .find(({ name }) => name === "mission.hex")
+          ?.text.trim()
+          .split(/\s+/) ?? [];
+      expect(hex.every((line) => /^:([0-9A-F]{2})+$/.test(line))).toBe(true);
+      expect(hex.at(-1)).toBe(":00000001FF");
+    }
+  }, 120_000);
+
   test("what a board cannot do comes with its line", async () => {
     const program = programOf('  set words = "far " + eye.distance\n  show words');
     const answer = await ask({ target: "cpp", title: "Out", program, robot: drizzle() });
