@@ -3,7 +3,7 @@ import { afterEach, describe, expect, test } from "vitest";
 import { generated } from "../../core/test/net/cases.mjs";
 import { AGREES, avrTarget, exportMission, lockstep } from "../src/index.js";
 import { Bench } from "./bench.js";
-import { demoMission, missionOf } from "./support.js";
+import { demoMission, demoMissions, missionOf } from "./support.js";
 
 /** The chip has this long for a tick, ms. */
 const TICK_MS = 10;
@@ -111,6 +111,13 @@ describe("room on the chip", () => {
     const prepared = missionOf("add 1 to seen\nshow seen.sum", "list seen of number, at most 400, rolling");
     const { problems } = await exportMission("avr", prepared.program as never, prepared.context.robot, "Large");
     expect(problems.map(({ message }) => message).join()).toMatch(/too large for the chip's memory.*Use shorter lists/);
+  });
+
+  const one = new Map(demoMissions().map(({ prepared }) => [prepared.context.robot.name, prepared]));
+  test.each([...one])("a mission of %s compiles for the chip", async (_name, prepared) => {
+    const { chip, missing } = await exportMission("avr", prepared.program as never, prepared.context.robot, "One");
+    expect(missing).toBeNull();
+    expect(chip?.flashBytes).toBeGreaterThan(5000);
   });
 
   test("lines that the chip does not have are counted", async () => {

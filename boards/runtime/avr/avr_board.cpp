@@ -183,12 +183,14 @@ void halMotor(uint8_t motor, Mode mode, real duty) {
 
 constexpr uint8_t MOTOR_COUNT = robot::MOTORS;
 static volatile int32_t counted[MOTOR_COUNT + 1];
-static uint8_t channels[MOTOR_COUNT + 1];
 
 /** Of each sensor: when its echo began, how long it was; 0 is none. */
 static volatile uint16_t echoBegan;
 static volatile uint16_t echoLasted;
 static volatile uint8_t pinged = 255;
+
+#if PINS_LISTEN
+static uint8_t channels[MOTOR_COUNT + 1];
 
 static void linesChanged() {
   for (uint8_t i = 0; i < MOTOR_COUNT; i += 1) {
@@ -206,7 +208,6 @@ static void linesChanged() {
   if (high && echoBegan == 0) echoBegan = time | 1;
   else if (!high && echoBegan != 0 && echoLasted == 0) echoLasted = (time - echoBegan) | 1;
 }
-#if PINS_LISTEN
 ISR(PCINT0_vect) { linesChanged(); }
 ISR(PCINT1_vect, ISR_ALIASOF(PCINT0_vect));
 ISR(PCINT2_vect, ISR_ALIASOF(PCINT0_vect));

@@ -77,10 +77,10 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
       `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors.`,
     );
   if (missing.analog > 0)
-    problems.push(`The chip has too few lines that measure a voltage: ${missing.analog} are missing.`);
+    problems.push(`The chip has too few lines that measure a voltage. The mission needs ${missing.analog} more.`);
   if (missing.plain > 0)
     problems.push(
-      `The chip has too few lines for this robot: ${missing.plain} are missing. Use fewer sensors or motors in this mission.`,
+      `The chip has too few lines for this mission. It needs ${missing.plain} more. Use fewer sensors or motors.`,
     );
   const wires = (part: string) => {
     const to = robot.wiring.filter((wire) => wire.part === part).map((wire) => `${wire.terminal} on ${wire.to}`);
