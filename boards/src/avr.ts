@@ -62,11 +62,7 @@ const AVR_FLAGS = [
   "-mstrict-X",
 ];
 /** The linker refuses nothing: how much too large a mission is can only be told once it is linked. */
-const LINK = [
-  "-Wl,--gc-sections",
-  "-Wl,--defsym=__TEXT_REGION_LENGTH__=256K",
-  "-Wl,--defsym=__DATA_REGION_LENGTH__=64K",
-];
+const LINK = ["-Wl,--defsym=__TEXT_REGION_LENGTH__=256K", "-Wl,--defsym=__DATA_REGION_LENGTH__=64K"];
 
 export interface AvrBuild {
   readonly folder: string;
@@ -212,7 +208,7 @@ async function sizeProblems(
   const symbols = await readFile(path.join(build.folder, "symbols"), "utf8");
   const most = (kinds: RegExp) => {
     const found = largest(symbols, kinds, files).slice(0, 3);
-    return found.map(([words, bytes]) => `${words} ${thousands(bytes)}`).join(", ");
+    return found.map(([words, bytes]) => `${words} ${thousands(bytes)} bytes`).join(", ");
   };
   const problems: string[] = [];
   if (flashBytes > flashMost)

@@ -103,7 +103,7 @@ describe("room on the chip", () => {
     const most = chip?.flashMost ?? 0;
     const over = ((chip?.flashBytes ?? 0) - most).toLocaleString("en");
     expect(problems[0]?.message).toContain(`${over} bytes too large`);
-    expect(problems[0]?.message).toMatch(/Most is taken by: following lines [\d,]+, .*Use fewer/);
+    expect(problems[0]?.message).toMatch(/Most is taken by: following lines [\d,]+ bytes, .*Use fewer/);
     expect(files.has("mission.hex")).toBe(false);
   });
 

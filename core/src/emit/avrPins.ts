@@ -1,7 +1,8 @@
 // pins.h for an ATmega328P: which line of the chip is which, dealt out by what each line can do.
+import { readingsOf } from "../cairn/readings.js";
 import type { Program } from "../program/instructions.js";
 import type { BoardRobot } from "./boardRobot.js";
-import { sensorsUsed } from "./uses.js";
+import { sensorsUsed, slotsRead } from "./uses.js";
 import { boardLines, steeringServo } from "./wiring.js";
 import { commentWords } from "./words.js";
 
@@ -23,12 +24,18 @@ interface AvrPins {
 /** Names of motors, servos and attachments that steps name or sensors turn on. */
 function partsUsed(program: Program, board: BoardRobot): Set<string> {
   const named = new Set<string>();
+  const slots = slotsRead(program, board);
   for (const instruction of program.instructions) {
     if ("part" in instruction) named.add(instruction.part);
     if ("motor" in instruction) named.add(instruction.motor);
     if ("head" in instruction) named.add(instruction.head);
   }
   for (const { part } of program.remote?.dials ?? []) named.add(part);
+  // What is only read has to be wired too: `arm.angle` needs the arm's encoder.
+  for (const [name, { slot, ofTask }] of readingsOf(board.robot)) {
+    const [part = ""] = name.split(".");
+    if (!ofTask && slots.has(slot)) named.add(part);
+  }
   const used = sensorsUsed(program, board);
   board.robot.sensors.forEach((sensor, i) => {
     if (used[i] && sensor.kind === "eye" && sensor.head) named.add(sensor.head);
@@ -74,13 +81,15 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
   const battery = free.analog.shift() ?? NO_PIN;
   if (missing.pulsed > 0)
     problems.push(
-      `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors.`,
+      `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors. Use fewer.`,
     );
   if (missing.analog > 0)
-    problems.push(`The chip has too few lines that measure a voltage. The mission needs ${missing.analog} more.`);
+    problems.push(
+      `The chip has too few lines that measure a voltage. Missing lines: ${missing.analog}. Use fewer sensors.`,
+    );
   if (missing.plain > 0)
     problems.push(
-      `The chip has too few lines for this mission. It needs ${missing.plain} more. Use fewer sensors or motors.`,
+      `The chip has too few lines for this mission. Missing lines: ${missing.plain}. Use fewer sensors or motors.`,
     );
   const wires = (part: string) => {
     const to = robot.wiring.filter((wire) => wire.part === part).map((wire) => `${wire.terminal} on ${wire.to}`);
@@ -97,7 +106,7 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
 #pragma once
 #include "pebble.h"
 
-// What the chip has to do beside the mission
+// What the chip has to do beside the mission.
 #define PINS_LISTEN ${listens ? 1 : 0}  // to encoders and echoes
 #define PINS_EYES ${eyes ? 1 : 0}
 #define PINS_SERVOS ${servos.some(is) ? 1 : 0}
@@ -112,7 +121,7 @@ constexpr uint8_t NO_PIN = 255;
 ${robot.motors.map(({ name }, i) => `//   ${i}: ${wires(name)}`).join("\n")}
 ${list("uint8_t", "MOTOR_PULSE", pulses, NO_PIN)}
 ${list("uint8_t", "MOTOR_WAY", ways, NO_PIN)}
-// Encoders with two channels
+// Encoders with two channels.
 ${list(
   "uint8_t",
   "ENCODER_A",
@@ -125,7 +134,7 @@ ${list(
   encoders.map(([, b]) => b),
   NO_PIN,
 )}
-// Servos
+// Servos.
 ${robot.servos.map(({ name }, i) => `//   ${i}: ${wires(name)}\n`).join("")}${list("uint8_t", "SERVO", servos, NO_PIN)}
 // Sensors: a switch has one line, a distance sensor trigger and echo; analogue lines stand beside.
 ${sensors.map(({ name }, i) => `//   ${i}: ${wires(name)}`).join("\n")}
@@ -148,9 +157,9 @@ ${list(
   "false",
 )}
 constexpr uint8_t SENSOR_LEVEL[][${spots}] FLASH = {${(analog.length > 0 ? analog : [[]]).map(pad).join(", ")}};
-// Data on C4 and clock on C5, where there is a gyro or a colour sensor
+// Data on C4 and clock on C5, where there is a gyro or a colour sensor.
 constexpr bool BUS = ${needsBus};
-// The pack behind a divider of four to one
+// The pack behind a divider of four to one.
 constexpr uint8_t BATTERY = ${battery};
 constexpr float BATTERY_FULL_VOLTS = 20;
 }  // namespace pins

@@ -19,7 +19,7 @@ const PARTS: Readonly<Record<string, { readonly words: string; readonly ops: rea
 };
 
 /** Places of readings that a program asks for, by values, conditions and motions. */
-function slotsRead(program: Program, board: BoardRobot): Set<number> {
+export function slotsRead(program: Program, board: BoardRobot): Set<number> {
   const slots = new Set<number>();
   const look = (value: unknown): void => {
     if (Array.isArray(value)) {
@@ -98,10 +98,7 @@ function usesOf(program: Program, board: BoardRobot): Uses {
       [name, needing.some((op) => ops.has(op)) || (dials && (name === "MOVES" || name === "MOTORS")), words] as const,
   );
   const moves = flags.some(([name, is]) => is && (name === "MOVES" || name === "MOTORS"));
-  const turned = read(
-    SLOT.motors,
-    layout.sensors[0] === undefined ? 1e3 : layout.servos - SLOT.motors + robot.servos.length,
-  );
+  const turned = read(SLOT.motors, layout.servos - SLOT.motors + robot.servos.length);
   const attached = read(layout.attachments, 2 * robot.attachments.length);
   const turns = moves || turned || attached;
   return {

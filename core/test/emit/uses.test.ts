@@ -96,6 +96,13 @@ describe("lines of the chip", () => {
     ]);
   });
 
+  test("a part that is only read has its encoder wired", () => {
+    const { wires } = pinsOf("show arm.angle");
+    expect(wires.find((words) => words.startsWith("arm:"))).toMatch(
+      /encoder on [BCD]\d, its second channel on [BCD]\d/,
+    );
+  });
+
   test("a robot with more motors than the chip can pulse is told so", () => {
     const robot = drizzle();
     const [motor] = robot.motors.slice(2);
@@ -106,6 +113,6 @@ describe("lines of the chip", () => {
     const { program } = prepareMission(missionOf(steps), wide, openFloor());
     if (!program) throw new Error("the mission has errors");
     const { problems } = avrPins(program, boardRobot(wide));
-    expect(problems).toContain("The chip can pulse 4 motors. This mission uses 5 motors.");
+    expect(problems).toContain("The chip can pulse 4 motors. This mission uses 5 motors. Use fewer.");
   });
 });
