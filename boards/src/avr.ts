@@ -14,6 +14,7 @@ import {
   once,
   runtimeFiles,
   textsIn,
+  versionHeader,
   type Written,
 } from "./cpp.js";
 
@@ -133,6 +134,7 @@ interface AvrExport extends Written {
 export async function exportAvr(written: Written, program: Program, robot: Robot): Promise<AvrExport> {
   const pins = avrPins(program, boardRobot(robot));
   const files = await avrSources(written, pins.text);
+  files.set("version.h", versionHeader(written.version, robot));
   files.set("compile.sh", compileScript(sourcesOf(files)));
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
   const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null };

@@ -10,12 +10,14 @@ import { promisify } from "node:util";
 import {
   type BoardStep,
   boardRobot,
+  boardWatched,
   cppMission,
   cppRobotHeader,
   cppRobotParts,
   cppUses,
   cppWiring,
   type Program,
+  quoted,
   type Robot,
 } from "@giddy-pebble/core";
 
@@ -48,24 +50,51 @@ export interface ExportProblem {
 }
 
 export interface Written {
+  /** What tells this program from others: a board that holds it says it over its link. */
+  readonly version: number;
+  /** Readings that a board tells of while it runs, in the order in which it does. */
+  readonly watched: readonly string[];
   /** Each file's text by its name. */
   readonly files: ReadonlyMap<string, string>;
   readonly steps: readonly BoardStep[];
   readonly problems: readonly ExportProblem[];
 }
 
+/** Of 32 bits, from the texts of a mission. */
+export function versionOf(files: ReadonlyMap<string, string>): number {
+  return Number.parseInt(hashOf([...files].flat()).slice(0, 8), 16);
+}
+
+/** For the board's link: which program it holds, of which robot. */
+export function versionHeader(version: number, robot: Robot): string {
+  return `// What the board says of itself when it is asked over its link.
+#pragma once
+#include "pebble.h"
+
+namespace robot {
+constexpr uint32_t VERSION = 0x${version.toString(16).padStart(8, "0")};
+constexpr char NAME[] FLASH = ${quoted(robot.name.slice(0, MOST_NAME))};
+}  // namespace robot
+`;
+}
+/** Characters of a robot's name that fit a frame. */
+const MOST_NAME = 20;
+
 /** A mission as C++, without the runtime: robot.h, robot.cpp and mission.cpp. */
 export function writeCpp(program: Program, robot: Robot): Written {
   const board = boardRobot(robot);
   const mission = cppMission(program, board);
+  const files = new Map([
+    ["robot.h", cppRobotHeader(board)],
+    ["robot.cpp", cppRobotParts(board)],
+    ["uses.h", cppUses(program, board)],
+    ["mission.cpp", mission.text],
+    ["wiring.cpp", cppWiring(board)],
+  ]);
   return {
-    files: new Map([
-      ["robot.h", cppRobotHeader(board)],
-      ["robot.cpp", cppRobotParts(board)],
-      ["uses.h", cppUses(program, board)],
-      ["mission.cpp", mission.text],
-      ["wiring.cpp", cppWiring(board)],
-    ]),
+    files,
+    version: versionOf(files),
+    watched: boardWatched(program, board).map(({ id }) => id),
     steps: mission.steps,
     problems: mission.problems,
   };

@@ -1,7 +1,7 @@
 // Everything that leaves with a mission: the mission itself, the runtime, the board's part, and a page that says what to do.
 import { boardRobot, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
 import { type ChipSizes, exportAvr } from "./avr.js";
-import { boardFiles, runtimeFiles, type Written, writeCpp } from "./cpp.js";
+import { boardFiles, runtimeFiles, versionHeader, type Written, writeCpp } from "./cpp.js";
 import { pythonBoardFiles, pythonRuntime, writePython } from "./python.js";
 
 export const TARGETS = ["cpp", "micropython", "avr"] as const;
@@ -29,7 +29,14 @@ export async function exportMission(
   const written = target === "cpp" ? writeCpp(program, robot) : writePython(program, robot);
   const runtime = target === "cpp" ? await runtimeFiles() : await pythonRuntime();
   const board = target === "cpp" ? await boardFiles() : await pythonBoardFiles();
-  const files = new Map([...written.files, ...runtime, ...board, ["README.md", readme(target, robot, title)]]);
+  const version: [string, string][] = target === "cpp" ? [["version.h", versionHeader(written.version, robot)]] : [];
+  const files = new Map([
+    ...written.files,
+    ...version,
+    ...runtime,
+    ...board,
+    ["README.md", readme(target, robot, title)],
+  ]);
   return { ...written, target, files, chip: null, missing: null };
 }
 

@@ -5,6 +5,7 @@ import path from "node:path";
 import { fileURLToPath, pathToFileURL } from "node:url";
 import {
   boardRobot,
+  boardWatched,
   type Commands,
   type Program,
   pythonMission,
@@ -14,7 +15,7 @@ import {
   type Robot,
 } from "@giddy-pebble/core";
 import { type BrainTick, ordersFromNumbers, sensesAsNumbers, type TickBrain } from "./brain.js";
-import { textsIn, type Written } from "./cpp.js";
+import { textsIn, versionOf, type Written } from "./cpp.js";
 
 const here = path.dirname(fileURLToPath(import.meta.url));
 const RUNTIME = path.join(here, "..", "runtime", "micropython");
@@ -27,12 +28,15 @@ const HEAP_BYTES = 8 * 1024 * 1024;
 export function writePython(program: Program, robot: Robot): Written {
   const board = boardRobot(robot);
   const mission = pythonMission(program, board);
+  const files = new Map([
+    ["robot.py", pythonRobot(board)],
+    ["mission.py", mission.text],
+    ["pins.py", pythonPins(board)],
+  ]);
   return {
-    files: new Map([
-      ["robot.py", pythonRobot(board)],
-      ["mission.py", mission.text],
-      ["pins.py", pythonPins(board)],
-    ]),
+    files,
+    version: versionOf(files),
+    watched: boardWatched(program, board).map(({ id }) => id),
     steps: mission.steps,
     problems: mission.problems,
   };

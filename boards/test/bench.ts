@@ -1,6 +1,7 @@
 // A chip on its bench, as tests drive it: one order, one answer.
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
 import { createInterface } from "node:readline";
+import { type BoardOrder, type BoardWord, readBoardWord, SerialReader, writeBoardOrder } from "@giddy-pebble/core";
 import { buildAvrBoard, buildEmulator, exportMission } from "../src/index.js";
 import type { missionOf } from "./support.js";
 
@@ -15,6 +16,7 @@ interface Look {
 export class Bench {
   private readonly child: ChildProcessWithoutNullStreams;
   private readonly answers: AsyncIterator<string>;
+  readonly reader = new SerialReader();
 
   private constructor(
     program: string,
@@ -47,8 +49,32 @@ export class Bench {
     return value;
   }
 
+  /** A mission is run by its link, once time goes on: what is looked at before is the chip in reset. */
+  private started = false;
+
   async run(ms: number): Promise<void> {
+    if (!this.started) {
+      this.started = true;
+      // Until its line is ready.
+      await this.ask("run 20000");
+      await this.send({ kind: "hello" });
+      await this.send({ kind: "run", ask: 1, limitTicks: 0 });
+    }
     await this.ask(`run ${Math.round(ms * 1000)}`);
+  }
+
+  /** On its own, with nobody at the link. */
+  async alone(ms: number): Promise<void> {
+    this.started = true;
+    await this.run(ms);
+  }
+
+  async send(order: BoardOrder): Promise<void> {
+    await this.sendBytes(writeBoardOrder(order));
+  }
+
+  async sendBytes(bytes: Uint8Array): Promise<void> {
+    await this.ask(`send ${Buffer.from(bytes).toString("hex")}`);
   }
 
   async set(pin: string, high: boolean): Promise<void> {
@@ -80,9 +106,18 @@ export class Bench {
     await this.ask("hang");
   }
 
-  /** What the serial line said since it was asked last, line by line. */
+  /** What the chip said since it was asked last. */
+  async words(): Promise<BoardWord[]> {
+    const hex = (await this.ask("serial")).slice(0, -1);
+    const frames = this.reader.take(Buffer.from(hex, "hex"));
+    return frames.flatMap((frame) => readBoardWord(frame) ?? []);
+  }
+
+  /** What a mission said, in words. */
   async serial(): Promise<string[]> {
-    return (await this.ask("serial")).split("|").filter((line) => line !== "");
+    return (await this.words()).flatMap((word) =>
+      word.kind === "said" ? [`${word.what} ${word.text}`] : word.kind === "ended" ? [`end ${word.why}`] : [],
+    );
   }
 
   /** The nth line of a name in pins.h. */

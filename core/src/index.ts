@@ -94,8 +94,9 @@ export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";
 export type { BoardStep } from "./emit/mission.js";
 export { pythonMission } from "./emit/pythonMission.js";
 export { pythonRobot } from "./emit/pythonRobot.js";
-export { cppUses } from "./emit/uses.js";
+export { boardWatched, cppUses } from "./emit/uses.js";
 export { cppWiring, pythonPins, wiringWords } from "./emit/wiring.js";
+export { quoted } from "./emit/words.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";
 export { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "./field/colours.js";
 export { compareFields } from "./field/compare.js";
@@ -230,6 +231,13 @@ export {
   TRACE_ROWS,
   WATCHDOG_MS,
 } from "./link/limits.js";
+export {
+  type BoardOrder,
+  type BoardWord,
+  readBoardWord,
+  writeBoardOrder,
+} from "./link/serial/boardFrames.js";
+export { SerialReader } from "./link/serial/framing.js";
 export { readTraceRows, TraceAssembly, writeTraceRows } from "./link/traceFrame.js";
 export { bestOrder, EXACT_UP_TO } from "./matchday/order.js";
 export { expectedPoints, playRounds } from "./matchday/round.js";

@@ -85,70 +85,33 @@ uint32_t halMicros() {
   return micros += passed / PER_US;
 }
 
-// ---- The serial line: what is told waits in a ring until the line is free
+// ---- The serial line: what comes in waits in a ring until the next look, what goes out in the link's
 
-constexpr uint8_t RING = 64;
+constexpr uint8_t RING = 32;
 static volatile uint8_t ring[RING], ringFrom, ringTo;
-static uint8_t ringLeft() { return uint8_t(ringFrom - ringTo - 1) % RING; }
+
+ISR(USART_RX_vect) {
+  const uint8_t byte = UDR0, next = (ringTo + 1) % RING;
+  if (next == ringFrom) return;
+  ring[ringTo] = byte;
+  ringTo = next;
+}
+
+int16_t halHear() {
+  if (ringFrom == ringTo) return -1;
+  const uint8_t byte = ring[ringFrom];
+  ringFrom = (ringFrom + 1) % RING;
+  return byte;
+}
 
 ISR(USART_UDRE_vect) {
-  if (ringFrom == ringTo) {
-    UCSR0B &= ~_BV(UDRIE0);
-    return;
-  }
-  UDR0 = ring[ringFrom];
-  ringFrom = (ringFrom + 1) % RING;
+  const int16_t byte = linkNext();
+  if (byte < 0) UCSR0B &= ~_BV(UDRIE0);
+  else UDR0 = byte;
 }
 
-/** A line is told whole, or not at all: a mission never waits for it. */
-static bool tells(uint8_t length) { return ringLeft() > length + 1; }
-static void tellByte(char c) {
-  ring[ringTo] = c;
-  ringTo = (ringTo + 1) % RING;
-  UCSR0B |= _BV(UDRIE0);
-}
-static void tellText(const char *text) {
-  while (*text) tellByte(*text++);
-}
-static void tellFlash(const char *text) {
-  for (char c; (c = pgm_read_byte(text)) != 0; text += 1) tellByte(c);
-}
-static void tellNumber(uint32_t value) {
-  char words[11];
-  tellByte(' ');
-  tellText(ultoa(value, words, 10));
-}
-
-void halSay(uint8_t kind, const char *text) {
-  static const char KINDS[] FLASH = "note\0show\0light\0beep";
-  const char *name = KINDS;
-  for (uint8_t i = 0; i < kind; i += 1) name += strlen_P(name) + 1;
-  if (!tells(strlen(text) + 7)) return;
-  tellFlash(name);
-  tellByte(' ');
-  tellText(text);
-  tellByte('\n');
-}
-
-void halStep(uint16_t step, uint8_t task, uint32_t from, uint32_t to, End how) {
-  if (!tells(40)) return;
-  tellFlash(PSTR("step"));
-  tellNumber(step);
-  tellNumber(task);
-  tellNumber(from);
-  tellNumber(to);
-  tellNumber(uint8_t(how));
-  tellByte('\n');
-}
-
-void halEnd(Why why, uint16_t a, uint16_t b) {
-  if (!tells(20)) return;
-  tellFlash(PSTR("end"));
-  tellNumber(uint8_t(why));
-  tellNumber(a);
-  tellNumber(b);
-  tellByte('\n');
-}
+void halTell() { UCSR0B |= _BV(UDRIE0); }
+void halPause() { _delay_us(10); }
 
 // ---- Motors: one line is pulsed at 7.8 kHz by a timer, the other says which way
 
@@ -396,7 +359,26 @@ real halChance() {
   return (state >> 8) / real(16777216);
 }
 
-bool halHands() { return false; }
+/** Kept where no start clears it: that the program was asked to begin anew, with its limit. */
+static uint16_t asked __attribute__((section(".noinit")));
+constexpr uint16_t ASKED = 0xa500;
+
+void halRestart(uint8_t limit) {
+  asked = ASKED | limit;
+  cli();
+  wdt_enable(WDTO_15MS);
+  for (;;) {
+  }
+}
+
+bool halCrashed() { return (GPIOR0 & _BV(WDRF)) && (asked & 0xff00) != ASKED; }
+
+bool halRestarted(uint8_t &limit) {
+  const bool is = (asked & 0xff00) == ASKED;
+  limit = uint8_t(asked);
+  asked = 0;
+  return is;
+}
 
 /** Before anything else: what reset the chip is kept in a register that nothing else uses; the watchdog is switched off. */
 void noteReset() __attribute__((naked, used, section(".init3")));
@@ -411,10 +393,6 @@ void halBegin() {
     asOutput(flash(pins::MOTOR_PULSE[i]));
     asOutput(flash(pins::MOTOR_WAY[i]));
   }
-  // The watchdog ended a mission whose ticks stopped: it does not start again by itself.
-  if (GPIOR0 & _BV(WDRF))
-    for (;;) {
-    }
   for (uint8_t i = 0; i < MOTOR_COUNT; i += 1) {
     if (flash(pins::ENCODER_A[i]) == NO_PIN || flash(pins::ENCODER_B[i]) == NO_PIN) continue;
     asInput(flash(pins::ENCODER_A[i]), true);
@@ -444,7 +422,7 @@ void halBegin() {
   ADCSRA = _BV(ADEN) | _BV(ADPS2) | _BV(ADPS1) | _BV(ADPS0);
   UCSR0A = _BV(U2X0);
   UBRR0 = F_CPU / 8 / BAUD - 1 + (F_CPU / 8 % BAUD >= BAUD / 2);
-  UCSR0B = _BV(RXEN0) | _BV(TXEN0);
+  UCSR0B = _BV(RXEN0) | _BV(TXEN0) | _BV(RXCIE0);
   sei();
   if (pins::BUS) {
     TWBR = (F_CPU / 400000 - 16) / 2;
@@ -452,7 +430,7 @@ void halBegin() {
     if (robot::GYRO) answers = busWrite(GYRO_DEVICE, 0x6b, 0) && busWrite(GYRO_DEVICE, 0x1b, 8);
     else busWrite(COLOUR_DEVICE, COLOUR_COMMAND, 3);
     if (robot::GYRO) busWrite(COLOUR_DEVICE, COLOUR_COMMAND, 3);
-    if (!answers) halSay(0, "The gyro does not answer.");
+    if (!answers) boardSay(0, "The gyro does not answer.");
   }
   wdt_enable(WDTO_120MS);
 }

@@ -3,21 +3,28 @@
 // a line goes out:
 //
 //   run US            goes on for so many microseconds: "at CYCLES"
+//   reset             its reset line is pulled: "ok"
 //   set PIN 0|1       a line from outside: "ok"
 //   volts PIN MV      a voltage on a line: "ok"
 //   gyro RAW          what the gyro tells, of 16 bits: "ok"
+//   colour R G B      what the colour sensor sees, each of 16 bits: "ok"
 //   echo TRIGGER ECHO US   an echo so long after each trigger; 0 is none: "ok"
+//   turn A B STEPS US an encoder turns by so many steps, evenly, within that time: "ok"
 //   look PIN          "out|in SHARE PULSE": which way the line is, how much of the time it is high, its last pulse in us
 //   free              bytes of memory that nothing has touched: "BYTES"
 //   hang              the program stops getting on, as a crash would have it: "ok"
-//   serial            what was said since it was asked last: "TEXT", with ends of lines as "|"
+//   send HEX          bytes on the serial line, at its speed: "ok"
+//   serial            what was said since it was asked last, in hexadecimal: "HEX."
+//   keep FILE         writes the program's memory into a file: "ok"
 //
-//   bench CHIP PROGRAM.elf
+//   bench CHIP PROGRAM.elf           a program, run from its start
+//   bench CHIP MEMORY BOOT.elf      a chip with a bootloader, and a program's memory as it was kept; may not be there yet
 #include <stdint.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include <deque>
 #include <string>
 
 #include <simavr/avr_adc.h>
@@ -90,17 +97,73 @@ static void changed(avr_irq_t *, uint32_t value, void *param) {
     if (eyes[i].trigger == pin && !value && eyes[i].us > 0) avr_cycle_timer_register_usec(avr, 300, echoBegins, &eyes[i]);
 }
 
-static void heard(avr_irq_t *, uint32_t value, void *) { said += value == '\n' ? '|' : char(value); }
+static void heard(avr_irq_t *, uint32_t value, void *) {
+  char digits[3];
+  snprintf(digits, sizeof digits, "%02x", value & 0xff);
+  said += digits;
+}
 
-// ---- The gyro: a device of registers
+// ---- What is sent: a byte after another, at 115,200 baud
 
-static const uint8_t GYRO = 0x68 << 1;
+static const uint32_t BYTE_CYCLES = HZ / 11520;
+static std::deque<uint8_t> toSend;
+static bool sending;
+
+static avr_cycle_count_t sendsNext(avr_t *, avr_cycle_count_t when, void *) {
+  if (toSend.empty()) {
+    sending = false;
+    return 0;
+  }
+  avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT), toSend.front());
+  toSend.pop_front();
+  return when + BYTE_CYCLES;
+}
+
+static void sends(const char *hex) {
+  for (; hex[0] && hex[1]; hex += 2) {
+    const char digits[3] = {hex[0], hex[1], 0};
+    toSend.push_back(uint8_t(strtoul(digits, nullptr, 16)));
+  }
+  if (sending) return;
+  sending = true;
+  avr_cycle_timer_register(avr, BYTE_CYCLES, sendsNext, nullptr);
+}
+
+// ---- Encoders that turn: a step after another
+
+struct Turning {
+  int a, b, at, left;
+  uint32_t cycles;
+};
+static Turning turnings[8];
+static int turningCount;
+
+static avr_cycle_count_t turnsOn(avr_t *, avr_cycle_count_t when, void *param) {
+  Turning &one = *static_cast<Turning *>(param);
+  if (one.left == 0) return 0;
+  const int way = one.left > 0 ? 1 : -1;
+  one.left -= way;
+  one.at = (one.at + way) & 3;
+  // In the order 00, 01, 11, 10 it turns forward.
+  hold(one.a, one.at >> 1);
+  hold(one.b, (one.at >> 1) ^ (one.at & 1));
+  return when + one.cycles;
+}
+
+// ---- A gyro and a colour sensor: devices of registers
+
+static const uint8_t GYRO = 0x68 << 1, COLOUR = 0x29 << 1;
 static int16_t turning;
+static uint16_t light[3];
 static uint8_t selected, place;
 static bool placed;
 
 static uint8_t registerAt(uint8_t at) {
-  return at == 0x47 ? uint8_t(turning >> 8) : at == 0x48 ? uint8_t(turning) : 0;
+  if ((selected & 0xfe) == GYRO) return at == 0x47 ? uint8_t(turning >> 8) : at == 0x48 ? uint8_t(turning) : 0;
+  // Its command byte has its highest bits set; red, green and blue begin at 0x16, low byte first.
+  at &= 0x1f;
+  if (at < 0x16 || at > 0x1b) return 0;
+  return uint8_t(light[(at - 0x16) / 2] >> (at & 1 ? 8 : 0));
 }
 
 static void answer(uint8_t how, uint8_t data) {
@@ -113,7 +176,8 @@ static void busSays(avr_irq_t *, uint32_t value, void *) {
   const uint8_t how = message.u.twi.msg;
   if (how & TWI_COND_STOP) selected = 0;
   if (how & TWI_COND_START) {
-    selected = (message.u.twi.addr & 0xfe) == GYRO ? message.u.twi.addr : 0;
+    const uint8_t device = message.u.twi.addr & 0xfe;
+    selected = device == GYRO || device == COLOUR ? message.u.twi.addr : 0;
     placed = false;
     if (selected) answer(TWI_COND_ACK, 1);
   }
@@ -139,10 +203,16 @@ static double shareOf(int pin) {
   return dataAt(pin, 2);
 }
 
+static void outside(uint8_t cause) {
+  avr_reset(avr);
+  // What reset the chip: bit 0 power, bit 1 its line.
+  avr->data[0x54] = cause;
+}
+
 static bool obey(char *words) {
-  char *part[4] = {};
+  char *part[5] = {};
   int count = 0;
-  for (char *word = strtok(words, " \n"); word && count < 4; word = strtok(nullptr, " \n")) part[count++] = word;
+  for (char *word = strtok(words, " \n"); word && count < 5; word = strtok(nullptr, " \n")) part[count++] = word;
   if (count == 0) return false;
   const std::string order = part[0];
   if (order == "run" && count == 2) {
@@ -160,6 +230,33 @@ static bool obey(char *words) {
     printf("ok\n");
   } else if (order == "gyro" && count == 2) {
     turning = int16_t(atoi(part[1]));
+    printf("ok\n");
+  } else if (order == "colour" && count == 4) {
+    for (int i = 0; i < 3; i += 1) light[i] = uint16_t(atoi(part[i + 1]));
+    printf("ok\n");
+  } else if (order == "reset") {
+    outside(2);
+    printf("ok\n");
+  } else if (order == "turn" && count == 5 && pinOf(part[1]) >= 0 && pinOf(part[2]) >= 0) {
+    int i = 0;
+    while (i < turningCount && turnings[i].a != pinOf(part[1])) i += 1;
+    if (i == 8) return false;
+    if (i == turningCount) turnings[turningCount++] = Turning{pinOf(part[1]), pinOf(part[2]), 0, 0, 0};
+    Turning &one = turnings[i];
+    one.left += atoi(part[3]);
+    if (one.left != 0) {
+      one.cycles = uint32_t(atoi(part[4])) * (HZ / 1000000) / uint32_t(abs(one.left));
+      if (one.cycles < 200) one.cycles = 200;
+      avr_cycle_timer_cancel(avr, turnsOn, &one);
+      avr_cycle_timer_register(avr, one.cycles / 2, turnsOn, &one);
+    }
+    printf("ok\n");
+  } else if (order == "send" && count == 2) {
+    sends(part[1]);
+    printf("ok\n");
+  } else if (order == "keep" && count == 2) {
+    FILE *file = fopen(part[1], "wb");
+    if (!file || fwrite(avr->flash, 1, avr->flashend + 1, file) != avr->flashend + 1 || fclose(file) != 0) return false;
     printf("ok\n");
   } else if (order == "echo" && count == 4 && pinOf(part[1]) >= 0 && pinOf(part[2]) >= 0) {
     int i = 0;
@@ -183,7 +280,7 @@ static bool obey(char *words) {
     avr->pc = avr->flashend - 1;
     printf("ok\n");
   } else if (order == "serial") {
-    printf("%s\n", said.c_str());
+    printf("%s.\n", said.c_str());
     said.clear();
   } else {
     return false;
@@ -196,18 +293,31 @@ static void quiet(avr_t *, const int level, const char *format, va_list words) {
 }
 
 int main(int count, char **words) {
-  if (count != 3) {
-    fprintf(stderr, "bench CHIP PROGRAM.elf\n");
+  if (count != 3 && count != 4) {
+    fprintf(stderr, "bench CHIP PROGRAM.elf | bench CHIP MEMORY BOOT.elf\n");
     return 2;
   }
   avr_global_logger_set(quiet);
   elf_firmware_t firmware;
   memset(&firmware, 0, sizeof firmware);
-  if (elf_read_firmware(words[2], &firmware) != 0) return 2;
+  if (elf_read_firmware(words[count - 1], &firmware) != 0) return 2;
   avr = avr_make_mcu_by_name(words[1]);
   if (!avr) return 2;
   avr_init(avr);
-  avr_load_firmware(avr, &firmware);
+  if (count == 4) {
+    memset(avr->flash, 0xff, avr->flashend + 1);
+    FILE *memory = fopen(words[2], "rb");
+    if (memory) {
+      if (fread(avr->flash, 1, avr->flashend + 1, memory) == 0) fprintf(stderr, "an empty memory\n");
+      fclose(memory);
+    }
+    memcpy(avr->flash + firmware.flashbase, firmware.flash, firmware.flashsize);
+    avr->reset_pc = avr->pc = firmware.flashbase;
+    avr->codeend = avr->flashend;
+    outside(1);
+  } else {
+    avr_load_firmware(avr, &firmware);
+  }
   avr->frequency = HZ;
   freeFrom = 0x100 + firmware.datasize + firmware.bsssize;
   for (uint32_t at = freeFrom; at <= avr->ramend; at += 1) avr->data[at] = PAINT;
@@ -220,7 +330,7 @@ int main(int count, char **words) {
   avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_OUTPUT), busSays, nullptr);
   for (int pin = 0; pin < 24; pin += 1)
     avr_irq_register_notify(irqOf(pin), changed, reinterpret_cast<void *>(intptr_t(pin)));
-  char order[200];
+  static char order[20000];
   while (fgets(order, sizeof order, stdin)) {
     if (!obey(order)) printf("?\n");
     fflush(stdout);

@@ -29,17 +29,45 @@ void halServo(uint8_t servo, real rad);
 void halServoSpeed(uint8_t servo, real share);
 /** The pack, V. */
 real halVolts();
-/** A line of text for a display or the link: 0 note, 1 show, 2 light, 3 beep. */
-void halSay(uint8_t kind, const char *text);
-/** A step is over, and the mission: for the link. */
-void halStep(uint16_t step, uint8_t task, uint32_t from, uint32_t to, pebble::End how);
-void halEnd(pebble::Why why, uint16_t a, uint16_t b);
+/** The serial line: the next byte that came in, or -1. */
+int16_t halHear();
+/** Bytes wait to go out: take them by `linkNext` while the line is free, from an interrupt if there is one. Never waits. */
+void halTell();
+/** Lets a hundredth of a millisecond go by. */
+void halPause();
+/** Begins the program anew, with the motors off, and keeps that it was asked to, and the limit. */
+void halRestart(uint8_t limit);
+/** Whether it was asked to begin anew, and the limit that was kept. */
+bool halRestarted(uint8_t &limit);
+/** Whether the watchdog ended a mission whose ticks had stopped: it does not begin again by itself. */
+bool halCrashed();
 /** A chance, 0 to below 1. */
 real halChance();
 /** Fed once a tick: where a watchdog is, it switches the board off when this stops. */
 void halAlive();
-/** What a driver holds, if one was heard in the last 300 ms: fills senses.sticks, levels and buttons. */
-bool halHands();
-
 /** Made for the robot: reads all of its sensors into senses. */
 void readSensors();
+
+// The link over the serial line.
+
+struct Link {
+  enum Doing : uint8_t { WAITS, RUNS, DRIVEN } doing;
+  /** Somebody was heard. */
+  bool on;
+  /** Why the last run ended, plus one; the newest number of what a driver holds. */
+  uint8_t why;
+  uint16_t seq;
+};
+extern Link link;
+/** Ticks that began late since the start. */
+extern uint16_t lateTicks;
+/** The next byte to go out, or -1. */
+int16_t linkNext();
+void linkBegin();
+/** Once a tick, before the senses are read. */
+void linkTick();
+/** While the next tick is waited for. */
+void linkListen();
+void linkPump();
+/** Gives the drive what a driver's hands ask for. */
+void linkDrives();

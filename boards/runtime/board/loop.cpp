@@ -6,17 +6,16 @@ using namespace pebble;
 constexpr uint32_t TICK_US = 10000, LATEST_US = 100000;
 
 namespace pebble {
-void boardStep(uint16_t step, uint8_t task, uint32_t from, uint32_t to, End how) { halStep(step, task, from, to, how); }
-void boardEnd(Why why, uint16_t a, uint16_t b) { halEnd(why, a, b); }
-void boardSay(uint8_t kind, const char *text) { halSay(kind, text); }
-real boardChance() { return halChance(); }
-}  // namespace pebble
+void senseAll();
+void giveOrders();
+}
 
-/** Ticks that began late since the start. */
-uint32_t lateTicks;
+uint16_t lateTicks;
 
+/** Braked; after a crash free, as in reset. */
 static void allOff() {
-  for (uint8_t i = 0; i + 1 <= robot::MOTORS; i += 1) halMotor(i, Mode::brake, 0);
+  const Mode off = halCrashed() ? Mode::coast : Mode::brake;
+  for (uint8_t i = 0; i + 1 <= robot::MOTORS; i += 1) halMotor(i, off, 0);
 }
 
 /** A hobby servo tells nothing: this is what its make promises. */
@@ -43,7 +42,6 @@ static void readAll() {
   senses.volts = halVolts();
   if (uses::TURNED || robot::STEERING_SERVO != 255) followServos();
   readSensors();
-  senses.heard = halHands();
   senses.driven = senses.driven || senses.heard;
 }
 
@@ -62,10 +60,15 @@ int main() {
   allOff();
   begin();
   for (uint8_t i = 0; i + 1 <= robot::SERVOS; i += 1) senses.servos[i].angle = robot::SERVO_REST[i];
+  linkBegin();
   uint32_t due = halMicros();
   for (;;) {
     const uint32_t late = halMicros() - due;
-    if (late >= 0x80000000u) continue;
+    if (late >= 0x80000000u) {
+      linkListen();
+      linkPump();
+      continue;
+    }
     if (late > TICK_US) lateTicks += 1;
     if (late > LATEST_US) {
       allOff();
@@ -73,8 +76,17 @@ int main() {
     }
     due += TICK_US;
     halAlive();
+    linkTick();
     readAll();
-    step();
-    orderAll();
+    if (link.doing == Link::DRIVEN) {
+      senseAll();
+      linkDrives();
+      giveOrders();
+      tick += 1;
+    } else if (link.doing == Link::RUNS || missionEnded) {
+      step();
+    }
+    if (link.doing == Link::WAITS && !missionEnded) allOff();
+    else orderAll();
   }
 }

@@ -20,9 +20,15 @@ void halColour(uint8_t, real *light) { light[0] = light[1] = light[2] = 0; }
 void halServo(uint8_t, real) {}
 void halServoSpeed(uint8_t, real) {}
 real halVolts() { return robot::NOMINAL_VOLTS; }
-void halSay(uint8_t, const char *) {}
-void halStep(uint16_t, uint8_t, uint32_t, uint32_t, End) {}
-void halEnd(Why, uint16_t, uint16_t) {}
+int16_t halHear() { return -1; }
+void halTell() {
+  while (linkNext() >= 0) {
+  }
+}
+void halPause() {}
+bool halCrashed() { return false; }
+void halRestart(uint8_t) {}
+bool halRestarted(uint8_t &) { return false; }
 real halChance() {
   static uint32_t state = 2463534242u;
   state ^= state << 13;
@@ -31,4 +37,3 @@ real halChance() {
   return state / 4294967296.0f;
 }
 void halAlive() {}
-bool halHands() { return false; }

@@ -112,7 +112,8 @@ enum class End : uint8_t { none, done, until, time, limit, stalled, lost, ended,
 
 /** Why a mission stopped. */
 enum class Why : uint8_t {
-  finished, never_ended, clash, no_sender, guard_loops, too_long, damaged, beyond, list_full, outside_list, tasks, text
+  finished, never_ended, clash, no_sender, guard_loops, too_long, damaged, beyond, list_full, outside_list, tasks, text,
+  halted, silent, crashed
 };
 
 /** Told of every step that is over: number among the mission's steps, task, first and last tick. */
@@ -455,6 +456,12 @@ void begin();
 void step();
 void stop(Why why, uint16_t a = 0, uint16_t b = 0);
 void finish(Task &t);
+
+/** Number of the step that the mission is at; 65535 between two. */
+uint16_t stepInHand();
+/** Readings that the link tells of. */
+extern const uint8_t WATCHED[];
+extern const uint8_t WATCHED_COUNT;
 
 inline real reading(uint8_t slot) { return readings[slot]; }
 /** A value of a routine that runs in this task. */

@@ -36,6 +36,11 @@ static Claim partClaims[PARTS_MOVE ? robot::PARTS + 1 : 1];
 
 static Task &mission() { return *taskOrder[0]; }
 
+uint16_t stepInHand() {
+  const Task *t = taskOrder[0];
+  return t && t->used && t->step.kind != Step::none ? t->step.number : NOBODY;
+}
+
 void stop(Why why, uint16_t a, uint16_t b) {
   if (missionEnded) return;
   missionEnded = true;

@@ -5,6 +5,7 @@ import type { BoardRobot } from "./boardRobot.js";
 import { unbracketed } from "./expression.js";
 import { calledRoutines, MissionWriter, type WrittenMission } from "./mission.js";
 import { programNeeds, routineEntries } from "./regions.js";
+import { boardWatched } from "./uses.js";
 import { commentWords, decimal, Names, quoted } from "./words.js";
 
 const FUNCTIONS: Readonly<Record<string, (parts: readonly string[]) => string>> = {
@@ -267,6 +268,7 @@ class CppWriter extends MissionWriter {
     const { counters } = program;
     const array = (type: string, name: string, count: number) =>
       `${type} ${name}[${Math.max(1, count)}];`.replace("* ", "*");
+    const watched = boardWatched(program, board).map(({ slot }) => slot);
     const table = this.textTable.map((words, i) => `static const char text_${i}[] FLASH = ${quoted(words)};`);
     return [
       "// Room for its tasks, calls, interrupts and values.",
@@ -286,6 +288,8 @@ class CppWriter extends MissionWriter {
       array("Piece", "pathPieces", this.mostPlaces * 2),
       `static const uint8_t valuesAt[] = {${(valuesAt.length > 0 ? valuesAt : [0]).join(", ")}};`,
       `const Program PROGRAM = {run, initialise, ${program.start}, ${program.endOfTask}, ${tasks}, ${frames}, ${guards}, ${everies}, ${program.routines.length}, ${values}, ${counters}, ${guardPool}, ${orders}, valuesAt, ${board.readings}};`,
+      `const uint8_t WATCHED[] FLASH = {${(watched.length > 0 ? watched : [0]).join(", ")}};`,
+      `const uint8_t WATCHED_COUNT = ${watched.length};`,
       ...table,
       `const char *const TEXTS[] = {${this.textTable.length > 0 ? this.textTable.map((_, i) => `text_${i}`).join(", ") : "nullptr"}};`,
     ];

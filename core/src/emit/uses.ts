@@ -2,6 +2,7 @@
 import { readingLayout, SLOT } from "../cairn/readings.js";
 import type { Instruction, Program } from "../program/instructions.js";
 import { sensorKind } from "../sensors/kinds/all.js";
+import { type WatchedReading, watchedReadings } from "../trials/watched.js";
 import type { BoardRobot } from "./boardRobot.js";
 
 type Op = Instruction["op"];
@@ -121,6 +122,20 @@ function usesOf(program: Program, board: BoardRobot): Uses {
 /** Which of a robot's sensors a mission reads. */
 export function sensorsUsed(program: Program, board: BoardRobot): readonly boolean[] {
   return usesOf(program, board).sensors;
+}
+
+/** A board's line has room for so many readings fifty times a second. */
+const MOST_WATCHED = 20;
+
+/** Readings that a board tells its link of while it runs: those of the sensors that its mission reads. */
+export function boardWatched(program: Program, board: BoardRobot): readonly WatchedReading[] {
+  const used = sensorsUsed(program, board);
+  const slots = slotsRead(program, board);
+  const names = board.robot.sensors.filter((_, i) => used[i]).map(({ name }) => name);
+  const isOfOne = (id: string) => names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`));
+  return watchedReadings(board.robot)
+    .filter(({ id, slot }) => slots.has(slot) || isOfOne(id))
+    .slice(0, MOST_WATCHED);
 }
 
 /** What one mission needs of the runtime. */

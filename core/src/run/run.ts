@@ -2,7 +2,7 @@
 // is over, counts zones when their time comes, judges the goal, records, and sums up.
 
 import { Brain, type NoteRecord, type Remembered } from "../brain/brain.js";
-import { readingLayout, readingsOf } from "../cairn/readings.js";
+import { readingLayout } from "../cairn/readings.js";
 import type { DriveModel } from "../control/driveModel.js";
 import type { Field } from "../field/schema.js";
 import { outsideByM, type PlacedThings, scoreField, shapeHolds, zoneCount, zoneScores } from "../field/zones.js";
@@ -21,6 +21,7 @@ import type { HeadWatch } from "../simulate/headWatch.js";
 import type { TouchWatch } from "../simulate/touches.js";
 import type { Heard, PoseDeg, RunSummary, StepSummary } from "../trials/summary.js";
 import { RUN_COLUMNS, type Trace, type TraceEvent, TraceRecorder, traceHash } from "../trials/trace.js";
+import { type WatchedReading, watchedReadings } from "../trials/watched.js";
 import { plainDigits } from "../units/quantity.js";
 import { Keeper } from "./memento.js";
 import type { Observer } from "./observer.js";
@@ -345,32 +346,6 @@ function buttonAt(robot: Robot, slots: readonly number[]): string | null {
     if (sensor.kind === "button" && (slots.includes(base) || slots.includes(base + 1))) return sensor.name;
   }
   return null;
-}
-
-interface WatchedReading {
-  readonly id: string;
-  readonly unit: string;
-  readonly slot: number;
-}
-
-/** Readings of the sensors a trace keeps, each with its slot. */
-function watchedReadings(robot: Robot): WatchedReading[] {
-  const heads = robot.servos.filter((servo) => servo.kind === "positional");
-  const sensors = robot.sensors.filter((sensor) => sensor.kind !== "gyro");
-  const names = [...sensors, ...heads].map((part) => part.name);
-  return [...readingsOf(robot)].flatMap(([id, reading]) =>
-    // What is dark follows from the light; colours change too seldom to keep tick by tick.
-    !/\.(dark|colour|nearest|clearest)$/.test(id) &&
-    names.some((name) => id.startsWith(`${name}.`) || id.startsWith(`${name}[`))
-      ? [
-          {
-            id,
-            slot: reading.slot,
-            unit: id.endsWith(".distance") ? "m" : /\.(angle|pitch|roll)$/.test(id) ? "rad" : "1",
-          },
-        ]
-      : [],
-  );
 }
 
 export function poseDeg(pose: Pose): PoseDeg {

@@ -188,13 +188,18 @@ describe("calibrating", () => {
       ),
     );
     await (run as unknown as { click(): Promise<void> }).click();
-    await page.waitForFunction(
-      () =>
-        [...document.querySelectorAll<HTMLButtonElement>(".runs button")].some(
-          (b) => /^Run 1 more$/.test(b.textContent ?? "") && !b.disabled,
-        ),
-      { timeout: 110_000 },
-    );
+    await page
+      .waitForFunction(
+        () =>
+          [...document.querySelectorAll<HTMLButtonElement>(".runs button")].some(
+            (b) => /^Run 1 more$/.test(b.textContent ?? "") && !b.disabled,
+          ),
+        { timeout: 110_000 },
+      )
+      .catch(async (e) => {
+        await page.screenshot({ path: `/tmp/w/flake${Date.now()}.png` });
+        throw new Error(known + String(e) + (await page.evaluate(() => document.body.innerText)));
+      });
     await press(page, "Use it");
     await says(page, "is at version");
   }
