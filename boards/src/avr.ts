@@ -4,7 +4,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
-import { avrPins, boardRobot, type Program, type Robot } from "@giddy-pebble/core";
+import { avrPins, type BoardLink, boardRobot, type Program, type Robot } from "@giddy-pebble/core";
 import {
   boardFiles,
   compile,
@@ -16,6 +16,7 @@ import {
   textsIn,
   versionHeader,
   type Written,
+  writeCpp,
 } from "./cpp.js";
 
 const run = promisify(execFile);
@@ -123,21 +124,37 @@ interface AvrExport extends Written {
   readonly wires: readonly string[];
   /** Measured by the compiler; null where there is none. */
   readonly chip: ChipSizes | null;
+  readonly link: BoardLink;
   /** What would have to be installed to measure it. */
   readonly missing: string | null;
 }
 
 /**
  * A mission for the chip, with its board and, where the compiler is there and it fits, the file to be written into the chip.
- * @param written - the mission as C++
+ * Where the link does not fit beside it, as much of it as does.
  */
-export async function exportAvr(written: Written, program: Program, robot: Robot): Promise<AvrExport> {
+export async function exportAvr(program: Program, robot: Robot): Promise<AvrExport> {
+  const first = await exportWith("live", program, robot);
+  if (first.fits) return first;
+  for (const link of ["bare", "none"] as const) {
+    const less = await exportWith(link, program, robot);
+    if (less.fits) return less;
+  }
+  return first;
+}
+
+async function exportWith(
+  link: BoardLink,
+  program: Program,
+  robot: Robot,
+): Promise<AvrExport & { readonly fits: boolean }> {
+  const written = writeCpp(program, robot, link);
   const pins = avrPins(program, boardRobot(robot));
   const files = await avrSources(written, pins.text);
   files.set("version.h", versionHeader(written.version, robot));
   files.set("compile.sh", compileScript(sourcesOf(files)));
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
-  const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null };
+  const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null, link, fits: true };
   // What cannot be written has nothing to measure.
   if (written.problems.length > 0) return none;
   let build: AvrBuild;
@@ -155,8 +172,9 @@ export async function exportAvr(written: Written, program: Program, robot: Robot
     ramMost: AVR_CHIP.ramBytes - STACK_BYTES,
   };
   const tooLarge = await sizeProblems(build, chip, files);
-  if (tooLarge.length === 0) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
-  return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip };
+  const fits = tooLarge.length === 0;
+  if (fits) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
+  return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip, fits };
 }
 
 function sourcesOf(files: ReadonlyMap<string, string>): string[] {

@@ -8,6 +8,7 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import {
+  type BoardLink,
   type BoardStep,
   boardRobot,
   boardWatched,
@@ -81,13 +82,13 @@ constexpr char NAME[] FLASH = ${quoted(robot.name.slice(0, MOST_NAME))};
 const MOST_NAME = 20;
 
 /** A mission as C++, without the runtime: robot.h, robot.cpp and mission.cpp. */
-export function writeCpp(program: Program, robot: Robot): Written {
+export function writeCpp(program: Program, robot: Robot, link: BoardLink = "live"): Written {
   const board = boardRobot(robot);
   const mission = cppMission(program, board);
   const files = new Map([
     ["robot.h", cppRobotHeader(board)],
     ["robot.cpp", cppRobotParts(board)],
-    ["uses.h", cppUses(program, board)],
+    ["uses.h", cppUses(program, board, link)],
     ["mission.cpp", mission.text],
     ["wiring.cpp", cppWiring(board)],
   ]);

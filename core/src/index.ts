@@ -94,7 +94,7 @@ export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";
 export type { BoardStep } from "./emit/mission.js";
 export { pythonMission } from "./emit/pythonMission.js";
 export { pythonRobot } from "./emit/pythonRobot.js";
-export { boardWatched, cppUses } from "./emit/uses.js";
+export { type BoardLink, boardWatched, cppUses } from "./emit/uses.js";
 export { cppWiring, pythonPins, wiringWords } from "./emit/wiring.js";
 export { quoted } from "./emit/words.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";

@@ -87,7 +87,7 @@ uint32_t halMicros() {
 
 // ---- The serial line: what comes in waits in a ring until the next look, what goes out in the link's
 
-constexpr uint8_t RING = 32;
+constexpr uint8_t RING = uses::LINK ? 32 : 1;
 static volatile uint8_t ring[RING], ringFrom, ringTo;
 
 ISR(USART_RX_vect) {
@@ -172,8 +172,9 @@ static void linesChanged() {
   else if (!high && echoBegan != 0 && echoLasted == 0) echoLasted = (time - echoBegan) | 1;
 }
 ISR(PCINT0_vect) { linesChanged(); }
-ISR(PCINT1_vect, ISR_ALIASOF(PCINT0_vect));
-ISR(PCINT2_vect, ISR_ALIASOF(PCINT0_vect));
+// The others go on there: an alias would be written out whole.
+ISR(PCINT1_vect, ISR_NAKED) { asm("rjmp __vector_3"); }
+ISR(PCINT2_vect, ISR_NAKED) { asm("rjmp __vector_3"); }
 #endif
 
 int32_t halCounts(uint8_t motor) {

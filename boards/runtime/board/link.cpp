@@ -14,7 +14,7 @@ enum No : uint8_t { BUSY = 1, UNKNOWN };
 constexpr uint8_t SPEAKS = 1;
 /** A driver, or whoever started a mission, that was not heard for so long: the robot stops. Ticks. */
 constexpr uint8_t HANDS_SILENT = 30, START_WAITS = 100, STATE_EVERY = 50;
-constexpr uint8_t HEARD_MOST = 20, RING = 64, TOLD_AT_ONCE = 8;
+constexpr uint8_t HEARD_MOST = 20, RING = uses::LINK ? 64 : 1, TOLD_AT_ONCE = 8;
 
 Link link;
 
@@ -60,10 +60,14 @@ static void tell(uint8_t byte) {
 static void tellBytes(const void *from, uint8_t count) {
   for (const uint8_t *at = static_cast<const uint8_t *>(from); count > 0; count -= 1) tell(*at++);
 }
-template <typename T> static void tellNumber(T value) { tellBytes(&value, sizeof value); }
+static void tellWord(uint16_t word) {
+  tell(uint8_t(word));
+  tell(uint8_t(word >> 8));
+}
 
 /** Begins a frame of so many bytes at most. What waits for a step's end may wait for the line: two milliseconds at most. */
-static bool begins(Word kind, uint8_t bytes, bool waits = false) {
+static bool begins(Word kind, uint8_t bytes, bool waits = true) {
+  if (!uses::LINK) return false;
   bytes += 6;
   for (uint8_t i = 0; waits && link.on && room() < bytes && i < 200; i += 1) halPause();
   if (room() < bytes) return false;
@@ -84,65 +88,59 @@ static void ends() {
 }
 
 static void tellOf(Word kind, uint8_t ask, uint8_t why) {
-  if (!begins(kind, 2, true)) return;
+  if (!begins(kind, 2)) return;
   tell(ask);
   tell(why);
   ends();
 }
 
 static void tellGreeting() {
-  if (!begins(GREETING, 30, true)) return;
+  if (!begins(GREETING, 30)) return;
   tell(SPEAKS);
-  tellNumber(uint32_t(robot::VERSION));
+  const uint32_t version = robot::VERSION;
+  tellBytes(&version, sizeof version);
   for (uint8_t i = 0; i < sizeof robot::NAME - 1; i += 1) tell(flash(reinterpret_cast<const uint8_t *>(robot::NAME)[i]));
   ends();
 }
 
 static void tellState() {
-  if (!begins(STATE, 9, true)) return;
+  if (!begins(STATE, 9)) return;
   tell(link.doing);
   tell(link.why);
   tell(handedOver ? senses.heard ? 2 : 1 : 0);
-  tellNumber(uint16_t(halVolts() * 1000));
-  tellNumber(lateTicks);
+  tellWord(uint16_t(halVolts() * 1000));
+  tellWord(lateTicks);
   ends();
 }
-
-static int16_t thousandths(real x) { return int16_t(clamp(x, 32) * 1000); }
 
 /** Which of the watched readings goes out next; what is left of them. */
 static uint8_t toTell = 255;
 
+/** As they lie in memory, low byte first: heading, turn rate, x and y; speed, share and counts of each side. */
 static void tellPose() {
-  if (!begins(POSE, 42)) return;
-  tellNumber(tick);
-  tellNumber(float(drive.x));
-  tellNumber(float(drive.y));
-  tellNumber(float(drive.heading));
-  for (uint8_t i = 0; i < 2; i += 1) {
-    tellNumber(drive.shafts[i].counts);
-    tellNumber(thousandths(drive.shafts[i].speed));
-    tellNumber(thousandths(drive.mode == Mode::drive ? drive.shafts[i].duty : real(0)));
-  }
-  tellNumber(thousandths(drive.volts));
-  tellNumber(link.seq);
-  tellNumber(stepInHand());
+  if (!begins(POSE, 52, false)) return;
+  tellBytes(&tick, 4);
+  tellBytes(&drive.heading, 16);
+  for (uint8_t i = 0; i < 2; i += 1) tellBytes(&drive.shafts[i].speed, 12);
+  tellBytes(&drive.volts, 4);
+  tellWord(link.seq);
+  tellWord(stepInHand());
   ends();
   toTell = 0;
 }
 
 static void tellValues() {
   const uint8_t count = WATCHED_COUNT - toTell < TOLD_AT_ONCE ? WATCHED_COUNT - toTell : TOLD_AT_ONCE;
-  if (!begins(VALUES, 5 + 4 * TOLD_AT_ONCE)) return;
-  tellNumber(tick);
+  if (!begins(VALUES, 5 + 4 * TOLD_AT_ONCE, false)) return;
+  tellBytes(&tick, 4);
   tell(toTell);
-  for (uint8_t i = 0; i < count; i += 1) tellNumber(float(readings[flash(WATCHED[toTell + i])]));
+  for (uint8_t i = 0; i < count; i += 1) tellBytes(&readings[flash(WATCHED[toTell + i])], 4);
   ends();
   toTell += count;
 }
 
 void linkPump() {
-  if (toTell < WATCHED_COUNT) tellValues();
+  if (uses::LIVE && toTell < WATCHED_COUNT) tellValues();
 }
 
 // ---- In: frames that are whole and right are obeyed, all else is passed over
@@ -180,8 +178,8 @@ static void hands() {
   // Pressed and let go between two ticks is pressed for one.
   senses.buttons = wordAt(11) | (handsTicks == 0 ? senses.buttons : 0);
   handsTicks = 0;
-  if (!begins(HEARD, 3)) return;
-  tellNumber(link.seq);
+  if (!begins(HEARD, 3, false)) return;
+  tellWord(link.seq);
   tell(handedOver && link.doing == link.RUNS);
   ends();
 }
@@ -217,9 +215,9 @@ static void obey(uint8_t kind, uint8_t count) {
     tellOf(DONE, ask, 0);
   } else if (kind == HANDS && count == 13) {
     hands();
-  } else if (kind == DRIVE && count == 5) {
+  } else if (uses::LIVE && kind == DRIVE && count == 5) {
     drives();
-  } else if (kind == TELL && count == 3) {
+  } else if (uses::LIVE && kind == TELL && count == 3) {
     tellTicks = heardBytes[2];
     tellOf(DONE, ask, 0);
   } else if (kind != BEAT) {
@@ -259,6 +257,7 @@ static void hear(uint8_t byte) {
 }
 
 void linkListen() {
+  if (!uses::LINK) return;
   for (int16_t byte; (byte = halHear()) >= 0;) hear(uint8_t(byte));
 }
 
@@ -272,7 +271,7 @@ void linkBegin() {
     tellGreeting();
     tellState();
   }
-  if (halRestarted(limit)) {
+  if (uses::LINK && halRestarted(limit)) {
     link.on = greeted = true;
     tellTicks = 2;
     tellGreeting();
@@ -285,17 +284,17 @@ void linkTick() {
   linkListen();
   if (silentTicks < 255) silentTicks += 1;
   if (handsTicks < 255) handsTicks += 1;
-  const bool let = link.doing == link.DRIVEN && handsTicks > HANDS_SILENT;
+  const bool let = uses::LIVE && link.doing == link.DRIVEN && handsTicks > HANDS_SILENT;
   if (let || (limitTicks > 0 && silentTicks > limitTicks)) halts(Why::silent);
   // Nobody is there: a mission that was put on a board begins by itself.
   if (link.doing == link.WAITS && !worn && !greeted && ++waited >= START_WAITS) begun(0);
   if (uses::HAND) senses.heard = handsTicks <= HANDS_SILENT;
-  if (!link.on) return;
+  if (!uses::LINK || !link.on) return;
   if (++untilState >= STATE_EVERY) {
     untilState = 0;
     tellState();
   }
-  if (tellTicks > 0 && link.doing != link.WAITS && ++untilPose >= tellTicks) {
+  if (uses::LIVE && tellTicks > 0 && link.doing != link.WAITS && ++untilPose >= tellTicks) {
     untilPose = 0;
     tellPose();
   }
@@ -307,12 +306,12 @@ void linkDrives() { power(left, right); }
 
 namespace pebble {
 void boardStep(uint16_t step, uint8_t task, uint32_t from, uint32_t to, End how) {
-  if (!begins(STEP, 12, true)) return;
-  tellNumber(step);
+  if (!uses::LIVE || !begins(STEP, 12)) return;
+  tellWord(step);
   tell(task);
   tell(uint8_t(how));
-  tellNumber(from);
-  tellNumber(to);
+  tellBytes(&from, 4);
+  tellBytes(&to, 4);
   ends();
 }
 
@@ -320,11 +319,11 @@ void boardEnd(Why why, uint16_t a, uint16_t b) {
   link.doing = link.WAITS;
   link.why = uint8_t(why) + 1;
   limitTicks = 0;
-  if (begins(ENDED, 9, true)) {
+  if (begins(ENDED, 9)) {
     tell(uint8_t(why));
-    tellNumber(a);
-    tellNumber(b);
-    tellNumber(tick);
+    tellWord(a);
+    tellWord(b);
+    tellBytes(&tick, 4);
     ends();
   }
   tellState();
@@ -332,7 +331,7 @@ void boardEnd(Why why, uint16_t a, uint16_t b) {
 
 void boardSay(uint8_t kind, const char *text) {
   const uint8_t count = strlen(text) > 40 ? 40 : strlen(text);
-  if (!begins(SAID, 1 + count, true)) return;
+  if (!uses::LIVE || !begins(SAID, 1 + count)) return;
   tell(kind);
   tellBytes(text, count);
   ends();

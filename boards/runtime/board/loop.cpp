@@ -78,7 +78,7 @@ int main() {
     halAlive();
     linkTick();
     readAll();
-    if (link.doing == Link::DRIVEN) {
+    if (uses::LIVE && link.doing == Link::DRIVEN) {
       senseAll();
       linkDrives();
       giveOrders();

@@ -88,7 +88,7 @@ static bool settled(Along &along, bool there) {
 }
 
 static void beginAlong(const Order &order, bool (*tick)(), real length, real rolling) {
-  Along &along = room.along;
+  Along &along = near(room.along);
   along = Along{};
   const Options &o = order.options;
   along.profile.set(length, o.cruise, o.ramp, most(0, rolling), o.keep ? o.cruise : real(0));
@@ -101,7 +101,7 @@ static void beginAlong(const Order &order, bool (*tick)(), real length, real rol
 static real rest(const Order &order) { return order.endless ? ENDLESS : most(0, order.a - order.before); }
 
 static bool tickStraight() {
-  Along &w = room.along;
+  Along &w = near(room.along);
   const real behind = planned(w, (driveTravel() - moving.origin) * w.sign, LEAD);
   // Without encoders nothing tells how far behind it is.
   follow(w.sign * w.profile.speed, w.sign * w.profile.acceleration, 0, 0, robot::ENCODERS ? w.sign * behind : real(0),
@@ -143,7 +143,7 @@ Order straightOn(bool back, const Options &options) {
 }
 
 static bool tickSlide() {
-  Along &w = room.along;
+  Along &w = near(room.along);
   const real behind = planned(w, (drive.aside - moving.origin) * w.sign, LEAD);
   const real off = moving.kept - drive.heading;
   slideAlong(w.sign * w.profile.speed, w.sign * w.profile.acceleration, w.sign * behind, driveTravel() - w.start, off, w.duty);
@@ -172,7 +172,7 @@ Order slideOn(int8_t side, const Options &options) {
 }
 
 static bool tickTurn() {
-  Along &w = room.along;
+  Along &w = near(room.along);
   const real off = planned(w, (drive.heading - moving.origin) * w.sign, LEAD_RAD);
   const real behind = robot::ENCODERS ? w.arm * w.sign * w.profile.distance - (driveTravel() - w.start) : real(0);
   const real rate = w.sign * w.profile.speed, change = w.sign * w.profile.acceleration;
@@ -231,7 +231,7 @@ Order face(real heading, bool gyro, const Options &options) {
 }
 
 static bool tickArc() {
-  Along &w = room.along;
+  Along &w = near(room.along);
   const Profile &plan = w.profile;
   const real behind = planned(w, (driveTravel() - moving.origin) * w.sign, LEAD);
   const real off = w.start + w.perMetre * plan.distance - drive.heading;
@@ -282,7 +282,7 @@ Order arcOn(int8_t side, real radius, bool back, const Options &options) {
 // ---- Keeping a speed
 
 static bool tickRoll() {
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   const real speed = m.speed, rate = m.rate;
   m.speed = approach(speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(rate, m.toRate, m.turnRamp * TICK);
@@ -296,7 +296,7 @@ static bool tickRoll() {
 /** a: speed, b: rate, c: speed aside. */
 void beginRoll(Order &order, real) {
   beginMotion(tickRoll, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m.toSpeed = order.a;
   m.toRate = order.b;
   m.toAside = order.c;
@@ -315,7 +315,7 @@ Order roll(real speed, real rate, real ramp) {
 }
 
 static bool tickWheels() {
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m.speed = approach(m.speed, m.toSpeed, m.ramp * TICK);
   m.rate = approach(m.rate, m.toRate, m.ramp * TICK);
   sides(m.speed, m.rate, 0, 0, 1);
@@ -327,7 +327,7 @@ static bool tickWheels() {
 /** Speeds of the sides: `speed` is the left one, `rate` the right one. */
 static void beginWheels(Order &order, real) {
   beginMotion(tickWheels, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   const real half = drive.wantedRate * robot::TRACK_WIDTH / 2;
   m.speed = drive.wanted - half;
   m.rate = drive.wanted + half;
@@ -351,7 +351,7 @@ static bool tickPower() {
 
 static void beginPower(Order &order, real) {
   beginMotion(tickPower, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m.speed = order.a;
   m.rate = order.b;
 }
@@ -365,7 +365,7 @@ Order powers(real left, real right) {
 
 /** Slows down along the way it was going, then brakes until it stands. */
 static bool tickHalt() {
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   if (m.speed != 0 || m.rate != 0 || drive.wantedAside != 0) {
     const real speed = m.speed, rate = m.rate;
     m.speed = approach(speed, 0, m.ramp * TICK);
@@ -381,7 +381,7 @@ static bool tickHalt() {
 void beginHalt() {
   const real speed = drive.wanted, rate = drive.wantedRate;
   beginMotion(tickHalt, 0.5);
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m.speed = speed;
   m.rate = rate;
   m.planned = 0;
@@ -394,7 +394,7 @@ void beginHalt() {
 
 /** Drives gently until both sides stand still against something. */
 static bool tickPress() {
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m.speed = approach(m.speed, 0.08, real(0.3) * TICK);
   sides(m.toSpeed * m.speed, m.toSpeed * m.speed, 0, 0, m.ramp);
   drive.wanted = m.toSpeed * m.speed;
@@ -408,7 +408,7 @@ static bool tickPress() {
 
 static void beginPress(Order &order, real) {
   beginMotion(tickPress, ENDLESS);
-  RollRoom &m = room.roll;
+  RollRoom &m = near(room.roll);
   m = RollRoom{};
   m.toSpeed = order.back ? -1 : 1;
   m.ramp = order.options.duty;

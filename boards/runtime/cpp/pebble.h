@@ -128,7 +128,9 @@ real boardChance();
 // The drive.
 
 struct Shaft {
-  real travel, speed, integral, duty;
+  real travel, integral;
+  // What the link tells, as it lies here.
+  real speed, duty;
   int32_t counts;
 };
 
@@ -136,7 +138,9 @@ struct Shaft {
 struct Drive {
   Shaft shafts[robot::SHAFTS];
   Mode mode;
-  real heading, turnRate, x, y, aside, forward, volts;
+  // What the link tells, as it lies here.
+  real heading, turnRate, x, y;
+  real aside, forward, volts;
   real wanted, wantedAside, wantedRate;
   real steer;
   bool stalled;

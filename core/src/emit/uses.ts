@@ -139,7 +139,14 @@ export function boardWatched(program: Program, board: BoardRobot): readonly Watc
 }
 
 /** What one mission needs of the runtime. */
-export function cppUses(program: Program, board: BoardRobot): string {
+export function cppUses(program: Program, board: BoardRobot, link: BoardLink = "live"): string {
   const { flags, sensors } = usesOf(program, board);
-  return text(flags, sensors);
+  const links = [
+    ["LINK", link !== "none", "a link over the serial line"],
+    ["LIVE", link === "live", "readings, steps and texts over it, and driving by hand"],
+  ] as const;
+  return text([...flags, ...links], sensors);
 }
+
+/** How much of the link a board has room for: all, running and halting alone, or none. */
+export type BoardLink = "live" | "bare" | "none";

@@ -167,7 +167,6 @@ class Numbers {
   readonly u8 = () => this.next(1, (at) => this.view.getUint8(at));
   readonly u16 = () => this.next(2, (at) => this.view.getUint16(at, true));
   readonly u32 = () => this.next(4, (at) => this.view.getUint32(at, true));
-  readonly i16 = () => this.next(2, (at) => this.view.getInt16(at, true));
   readonly i32 = () => this.next(4, (at) => this.view.getInt32(at, true));
   readonly f32 = () => this.next(4, (at) => this.view.getFloat32(at, true));
   /** What a line cut in the middle of a letter is told without it. */
@@ -181,7 +180,7 @@ class Numbers {
 const WORDS: Readonly<Record<number, readonly [BoardWord["kind"], number, "exactly" | "at least"]>> = {
   129: ["greeting", 5, "at least"],
   130: ["state", 7, "exactly"],
-  131: ["pose", 38, "exactly"],
+  131: ["pose", 52, "exactly"],
   132: ["values", 5, "at least"],
   133: ["step", 12, "exactly"],
   134: ["said", 1, "at least"],
@@ -205,11 +204,12 @@ export function readBoardWord(frame: { readonly kind: number; readonly payload: 
       return { kind, doing, why: BOARD_WHYS[why - 1] ?? null, hand, packVolts: n.u16() / 1000, lateTicks: n.u16() };
     }
     case "pose": {
-      const [tick, xM, yM, headingRad] = [n.u32(), n.f32(), n.f32(), n.f32()];
-      const side = () => ({ counts: n.i32(), speed: n.i16() / 1000, duty: n.i16() / 1000 });
+      const [tick, headingRad, , xM, yM] = [n.u32(), n.f32(), n.f32(), n.f32(), n.f32()] as const;
+      const side = () => ({ speed: n.f32(), duty: n.f32(), counts: n.i32() });
       const [left, right] = [side(), side()];
-      const [packVolts, seq, step] = [n.i16() / 1000, n.u16(), n.u16()];
-      if (![xM, yM, headingRad].every(Number.isFinite)) return null;
+      const [packVolts, seq, step] = [n.f32(), n.u16(), n.u16()];
+      const numbers = [xM, yM, headingRad, left.speed, left.duty, right.speed, right.duty, packVolts];
+      if (!numbers.every(Number.isFinite)) return null;
       return {
         kind,
         tick,
