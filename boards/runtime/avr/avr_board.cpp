@@ -4,6 +4,7 @@
 
 #include <avr/interrupt.h>
 #include <avr/io.h>
+#include <avr/sleep.h>
 #include <avr/wdt.h>
 #include <stdlib.h>
 #include <string.h>
@@ -112,6 +113,24 @@ ISR(USART_UDRE_vect) {
 
 void halTell() { UCSR0B |= _BV(UDRIE0); }
 void halPause() { _delay_us(10); }
+
+EMPTY_INTERRUPT(TIMER1_COMPB_vect)
+
+/** Sleeps until then; each interrupt wakes it. */
+void halIdle(uint32_t us) {
+  constexpr uint16_t MOST_US = 10000, TOO_SHORT_US = 60;
+  if (us < TOO_SHORT_US) return;
+  cli();
+  OCR1B = TCNT1 + uint16_t(us > MOST_US ? MOST_US : us) * PER_US;
+  TIFR1 = _BV(OCF1B);
+  TIMSK1 |= _BV(OCIE1B);
+  const bool quiet = ringFrom == ringTo;
+  sleep_enable();
+  // Interrupts are on again only after the next instruction: none can come between.
+  sei();
+  if (quiet) sleep_cpu();
+  TIMSK1 &= ~_BV(OCIE1B);
+}
 
 // ---- Motors: one line is pulsed at 7.8 kHz by a timer, the other says which way
 

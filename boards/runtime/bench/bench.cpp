@@ -288,6 +288,9 @@ static bool obey(char *words) {
   return true;
 }
 
+/** Time that a sleeping chip waits for is gone at once. */
+static void sleeps(avr_t *, avr_cycle_count_t) {}
+
 static void quiet(avr_t *, const int level, const char *format, va_list words) {
   if (level <= LOG_ERROR) vfprintf(stderr, format, words);
 }
@@ -304,6 +307,7 @@ int main(int count, char **words) {
   avr = avr_make_mcu_by_name(words[1]);
   if (!avr) return 2;
   avr_init(avr);
+  avr->sleep = sleeps;
   if (count == 4) {
     memset(avr->flash, 0xff, avr->flashend + 1);
     FILE *memory = fopen(words[2], "rb");

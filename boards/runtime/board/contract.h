@@ -35,6 +35,8 @@ int16_t halHear();
 void halTell();
 /** Lets a hundredth of a millisecond go by. */
 void halPause();
+/** Nothing is to be done for so many microseconds, unless a byte comes in: a board may sleep. */
+void halIdle(uint32_t us);
 /** Begins the program anew, with the motors off, and keeps that it was asked to, and the limit. */
 void halRestart(uint8_t limit);
 /** Whether it was asked to begin anew, and the limit that was kept. */

@@ -67,6 +67,7 @@ int main() {
     if (late >= 0x80000000u) {
       linkListen();
       linkPump();
+      halIdle(0 - late);
       continue;
     }
     if (late > TICK_US) lateTicks += 1;

@@ -26,6 +26,7 @@ void halTell() {
   }
 }
 void halPause() {}
+void halIdle(uint32_t) {}
 bool halCrashed() { return false; }
 void halRestart(uint8_t) {}
 bool halRestarted(uint8_t &) { return false; }

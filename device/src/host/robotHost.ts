@@ -19,7 +19,8 @@ import {
   TICK_MS,
   WATCHDOG_MS,
 } from "@giddy-pebble/core";
-import type { StandIn, TapeReading } from "../standin/standIn.js";
+import type { StandIn } from "../standin/standIn.js";
+import type { TapeReading } from "../standin/table.js";
 import type { Clock } from "./clock.js";
 import { frameText } from "./frameText.js";
 import { Radio, type RadioManners } from "./radio.js";

@@ -14,7 +14,8 @@ import {
   wrapAngle,
 } from "@giddy-pebble/core";
 import { measureRow, runToEnd } from "./measuring.js";
-import { beginOfText, type StandIn, type TapeReading } from "./standIn.js";
+import { beginOfText, type StandIn } from "./standIn.js";
+import type { TapeReading } from "./table.js";
 
 export interface Finding {
   readonly procedure: string;

@@ -1,60 +1,31 @@
 // A robot on a table: it stands somewhere, runs missions or is driven by hand, gets tired and warm, and can be
 // measured with a tape. Its time is counted in ticks of 10 ms, however fast they come.
 import {
-  AMBIENT_C,
   type BeginPlace,
   ByOwnCount,
   beginOf,
-  bodyPose,
   checkMission,
-  composePoses,
   driveModel,
-  exp,
   type Field,
-  FloorRaster,
   type Handset,
-  inversePose,
   lowerMission,
-  mixSeed,
-  openFloor,
   PI,
-  PLACING,
   type PlacedBy,
   type Pose,
   parseMission,
-  type RandomStream,
   type Remembered,
   type Robot,
-  type RobotInForce,
   Run,
   type RunResult,
-  randomStream,
   robotInForce,
   robotPose,
-  SimulatedBody,
   TICK_SEC,
-  type World,
-  worldFromRobot,
-  wrapAngle,
 } from "@giddy-pebble/core";
 import { ByHand, HAND_PROGRAM } from "./byHand.js";
-import { dealTruth, type HiddenTruth, trueDeviations, trueDraw, trueRobot } from "./truth.js";
+import { Table } from "./table.js";
 
 type Doing = "idle" | "running" | "driven" | "restarting";
-/** Standard deviations of a tape reading, m and rad. */
-export const TAPE = { positionM: 0.001, headingRad: (0.5 * PI) / 180 } as const;
-
-/** Where the robot stands relative to its begin place: along its way, to the left of it, and turned. */
-export interface TapeReading {
-  readonly alongM: number;
-  readonly asideM: number;
-  readonly headingRad: number;
-}
-
 const RESTART_TICKS = 150;
-/** Winding cools with this time constant while nothing runs, s; a whole motor's, longer than its winding's. */
-const COOLING_SEC = 250;
-
 interface Running {
   readonly run: Run;
   readonly hand: ByHand | null;
@@ -66,14 +37,8 @@ interface Running {
 
 type StartResult = { readonly ok: true } | { readonly ok: false; readonly why: string };
 
-export class StandIn {
+export class StandIn extends Table {
   doing: Doing = "idle";
-  /** The robot as the last program sent with it believes it to be. */
-  believed: Robot;
-  field: Field;
-  begin: BeginPlace;
-  /** Plugs that are out, by the name of sensor or motor. */
-  readonly unplugged = new Set<string>();
   display = "";
   light = "";
   /** The run in hand or the one before, from its start on. */
@@ -82,76 +47,13 @@ export class StandIn {
   private heldNext: Handset | null | undefined;
   last: RunResult | null = null;
   runCount = 0;
-  private readonly truth: HiddenTruth;
-  private readonly chance: RandomStream;
-  private world: World;
-  private known: RobotInForce;
-  private floor: FloorRaster;
   private restartTicks = 0;
-  private readonly wheelTurns: [number, number] = [0, 0];
 
-  /** @param odd - false leaves out the effects no estimator models */
-  constructor(
-    readonly built: Robot,
-    readonly seed: number,
-    odd = true,
-  ) {
-    this.truth = dealTruth(built, seed, odd);
-    this.chance = randomStream(mixSeed(seed, 1));
-    this.believed = built;
-    this.known = robotInForce(built);
-    this.field = openFloor();
-    this.begin = this.field.begins[0] as BeginPlace;
-    this.floor = new FloorRaster(this.field);
-    this.world = this.newWorld(this.truth.charge, null);
-    this.place(this.field, this.begin, "eye");
-  }
-
-  get charge(): number {
-    return this.world.charge;
-  }
-
-  get packVolts(): number {
-    return this.world.packVolts;
-  }
-
-  /** Warmest winding of the drive, deg C. */
-  get windingC(): number {
-    return Math.max(...this.world.drives.map((shaft) => shaft.windingC));
-  }
-
-  /** A pack of another charge is put in. */
-  changePack(charge: number): void {
-    this.world = this.newWorld(charge, this.world);
-  }
-
-  /** Puts the robot on a begin place of a field, as exactly as that way of placing allows. */
-  place(field: Field, begin: BeginPlace, how: PlacedBy): void {
+  /** Whoever is picked up stops. */
+  override place(field: Field, begin: BeginPlace, how: PlacedBy): void {
     if (this.doing === "running" || this.doing === "driven") this.halt("it was picked up");
     this.finishNow();
-    const known = field === this.field;
-    this.field = field;
-    this.begin = begin;
-    if (!known) this.floor = new FloorRaster(field);
-    const { positionM, headingRad } = PLACING[how];
-    this.world = this.newWorld(this.world.charge, known ? this.world : null);
-    const pose: Pose = {
-      xM: begin.xM + positionM * this.chance.normal(),
-      yM: begin.yM + positionM * this.chance.normal(),
-      headingRad: begin.headingRad + headingRad * this.chance.normal(),
-    };
-    this.world.place(bodyPose(this.built, pose));
-  }
-
-  /** Reads the tape: where it stands, seen from its begin place. */
-  tape(): TapeReading {
-    const at = composePoses(inversePose(this.begin), robotPose(this.built, this.world));
-    const noise = (width: number) => width * this.chance.normal();
-    return {
-      alongM: at.xM + noise(TAPE.positionM),
-      asideM: at.yM + noise(TAPE.positionM),
-      headingRad: wrapAngle(at.headingRad) + noise(TAPE.headingRad),
-    };
+    super.place(field, begin, how);
   }
 
   /** Starts a mission's text. @param robot - the constants that came with it; remembered - what it kept of it before */
@@ -197,12 +99,6 @@ export class StandIn {
     return brain.handset ? "driver" : "silent";
   }
 
-  /** Distance from its begin place, m: how far a driver's radio has to reach. */
-  get farM(): number {
-    const [dx, dy] = [this.world.xM - this.begin.xM, this.world.yM - this.begin.yM];
-    return Math.sqrt(dx * dx + dy * dy);
-  }
-
   /** What a driver at the table sees: robot and loads, to 2 mm and half a degree; null for missions without a driver. */
   get seen(): { readonly robot: Pose; readonly loads: readonly Pose[] } | null {
     if (!this.running?.handsOver) return null;
@@ -246,35 +142,6 @@ export class StandIn {
     this.takeHands();
   }
 
-  /** Time goes by while nothing runs: the board draws, the windings cool. */
-  rest(seconds: number): void {
-    const { world } = this;
-    const { battery, boardCurrentA } = world.spec;
-    world.charge = Math.max(0, world.charge - (boardCurrentA * seconds) / (battery.capacityAh * 3600));
-    const left = exp(-seconds / COOLING_SEC);
-    for (const shaft of world.drives) shaft.windingC = AMBIENT_C + (shaft.windingC - AMBIENT_C) * left;
-  }
-
-  /** The true world with the state of the one before: pack, heat, place of the robot and of the loads. */
-  private newWorld(charge: number, before: World | null): World {
-    const robot = trueRobot(this.built, this.believed, this.truth);
-    const world = worldFromRobot(robot, this.field, trueDeviations(robot, this.truth, charge));
-    if (!before) return world;
-    world.place({ xM: before.xM, yM: before.yM, headingRad: before.headingRad });
-    world.drives.forEach((shaft, i) => {
-      shaft.windingC = before.drives[i]?.windingC ?? AMBIENT_C;
-    });
-    if (before.bodies.length !== world.bodies.length) return world;
-    world.bodies.forEach((body, i) => {
-      const was = before.bodies[i];
-      if (i === 0 || !was) return;
-      Object.assign(body, { xM: was.xM, yM: was.yM, headingRad: was.headingRad, tipped: was.tipped });
-      body.toMiddle(0);
-      body.placeShapes();
-    });
-    return world;
-  }
-
   private start(text: string, robot: Robot, hand: ByHand | null, remembered: Remembered = {}): StartResult {
     if (this.doing === "restarting") return { ok: false, why: "The robot is restarting. Try again in a second." };
     if (this.running && !this.running.run.brain.ended)
@@ -289,29 +156,8 @@ export class StandIn {
     }
     this.believed = robot;
     this.known = robotInForce(robot);
-    const { charge } = this.world;
-    this.world = this.newWorld(charge, this.world);
     const program = lowerMission(mission, check, context);
-    const trueOne = trueRobot(this.built, robot, this.truth);
-    const draw = trueDraw(this.built, robot, this.truth, trueDeviations(trueOne, this.truth, charge));
-    const { oddities } = this.truth;
-    const body = new SimulatedBody({
-      world: this.world,
-      robot: trueOne,
-      wired: robot,
-      field: this.field,
-      floor: this.floor,
-      known: this.known,
-      draw,
-      chance: this.chance,
-      disturbance: {
-        bumpRad: draw.bumpRad * (this.field.surface.unevenness ?? 1),
-        oddities,
-        commandDelayTicks: oddities.commandDelayTicks,
-        unplugged: this.unplugged,
-        wheelTurns: this.wheelTurns,
-      },
-    });
+    const body = this.newBody();
     const { begin } = this;
     const run = new Run({
       program,

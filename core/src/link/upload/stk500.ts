@@ -1,0 +1,69 @@
+// Writes a program into a chip through its bootloader: STK500 version 1 (Atmel's application note AVR061).
+import { type ByteLine, CANCELLED, type Upload, type UploadWatch } from "./byteLine.js";
+
+const EOP = 0x20;
+const INSYNC = 0x14;
+const OK = 0x10;
+const ASK = { sync: 0x30, begin: 0x50, end: 0x51, address: 0x55, write: 0x64, read: 0x74, signature: 0x75 } as const;
+const PAGE_BYTES = 128;
+/** Of the ATmega328P, by its data sheet. */
+const SIGNATURE = [0x1e, 0x95, 0x0f] as const;
+const FLASH = 0x46;
+const SYNC = { tries: 12, withinMs: 120 } as const;
+const ANSWER_MS = 1000;
+
+/** Asks, and takes the answer's bytes; null when it is none. */
+async function ask(line: ByteLine, bytes: readonly number[], answer: number, withinMs = ANSWER_MS) {
+  await line.write(Uint8Array.from([...bytes, EOP]));
+  const got = await line.read(answer + 2, withinMs);
+  return got && got[0] === INSYNC && got[answer + 1] === OK ? got.subarray(1, -1) : null;
+}
+
+const NO_BOOTLOADER: Upload = {
+  ok: false,
+  why: "The board's bootloader does not answer. Check that its cable is in and that it is the right port, and try again.",
+};
+
+/** @param image - the program from address 0 on */
+export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: UploadWatch): Promise<Upload> {
+  await line.reset();
+  let heard = false;
+  for (let i = 0; i < SYNC.tries && !heard; i += 1) {
+    line.drain();
+    heard = (await ask(line, [ASK.sync], 0, SYNC.withinMs)) !== null;
+  }
+  if (!heard) return NO_BOOTLOADER;
+  line.drain();
+  const signature = await ask(line, [ASK.signature], 3);
+  if (!signature) return NO_BOOTLOADER;
+  if (SIGNATURE.some((byte, i) => signature[i] !== byte))
+    return { ok: false, why: "This board has another chip. The mission was made for an ATmega328P." };
+  const failed = (what: string): Upload => ({
+    ok: false,
+    why: `The board stopped answering while it was ${what}. Check its cable, and put the mission on it again.`,
+  });
+  if (!(await ask(line, [ASK.begin], 0))) return failed("written");
+  const pages = Math.ceil(image.length / PAGE_BYTES);
+  const page = (i: number) => {
+    const bytes = new Uint8Array(PAGE_BYTES).fill(0xff);
+    bytes.set(image.subarray(i * PAGE_BYTES, (i + 1) * PAGE_BYTES));
+    return bytes;
+  };
+  const to = (i: number) => ask(line, [ASK.address, ((i * PAGE_BYTES) >> 1) & 0xff, (i * PAGE_BYTES) >> 9], 0);
+  for (let i = 0; i < pages; i += 1) {
+    if (watch.cancelled) return CANCELLED;
+    if (!(await to(i)) || !(await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...page(i)], 0))) return failed("written");
+    watch.progress((i + 1) / pages, "writing");
+  }
+  for (let i = 0; i < pages; i += 1) {
+    if (watch.cancelled) return CANCELLED;
+    const got = (await to(i)) && (await ask(line, [ASK.read, 0, PAGE_BYTES, FLASH], PAGE_BYTES));
+    if (!got) return failed("checked");
+    const wanted = page(i);
+    if (wanted.some((byte, k) => got[k] !== byte))
+      return { ok: false, why: "What the board holds is not what was sent. Put the mission on it again." };
+    watch.progress((i + 1) / pages, "checking");
+  }
+  if (!(await ask(line, [ASK.end], 0))) return failed("checked");
+  return { ok: true };
+}
