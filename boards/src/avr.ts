@@ -4,7 +4,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
-import { avrPins, type BoardLink, boardRobot, type Program, type Robot } from "@giddy-pebble/core";
+import { avrPins, boardRobot, type DealtPins, type LinkRoom, type Program, type Robot } from "@giddy-pebble/core";
 import {
   boardFiles,
   compile,
@@ -124,7 +124,9 @@ interface AvrExport extends Written {
   readonly wires: readonly string[];
   /** Measured by the compiler; null where there is none. */
   readonly chip: ChipSizes | null;
-  readonly link: BoardLink;
+  readonly link: LinkRoom;
+  /** Which line of the chip each part hangs on. */
+  readonly pins: DealtPins;
   /** What would have to be installed to measure it. */
   readonly missing: string | null;
 }
@@ -144,7 +146,7 @@ export async function exportAvr(program: Program, robot: Robot): Promise<AvrExpo
 }
 
 async function exportWith(
-  link: BoardLink,
+  link: LinkRoom,
   program: Program,
   robot: Robot,
 ): Promise<AvrExport & { readonly fits: boolean }> {
@@ -154,7 +156,17 @@ async function exportWith(
   files.set("version.h", versionHeader(written.version, robot));
   files.set("compile.sh", compileScript(sourcesOf(files)));
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
-  const none = { ...written, files, problems, wires: pins.wires, chip: null, missing: null, link, fits: true };
+  const none = {
+    ...written,
+    files,
+    problems,
+    wires: pins.wires,
+    pins: pins.pins,
+    chip: null,
+    missing: null,
+    link,
+    fits: true,
+  };
   // What cannot be written has nothing to measure.
   if (written.problems.length > 0) return none;
   let build: AvrBuild;
@@ -281,4 +293,32 @@ export async function buildEmulator(kind: "emulator" | "bench" = "emulator"): Pr
     }
   });
   return path.join(folder, "emulator");
+}
+
+/** Small code, and all of it in the chip's last 512 bytes. */
+const BOOT_FLAGS = [
+  `-mmcu=${AVR_CHIP.name}`,
+  "-std=gnu++14",
+  "-Os",
+  "-Wall",
+  "-Wextra",
+  "-Werror",
+  `-DF_CPU=${AVR_HZ}UL`,
+  "-mrelax",
+  "-fno-exceptions",
+  "-nostartfiles",
+  "-nostdlib",
+  "-fno-split-wide-types",
+  "-fno-move-loop-invariants",
+  `-Wl,--section-start=.text=0x${(AVR_CHIP.flashBytes - BOOTLOADER_BYTES).toString(16)}`,
+];
+
+/** The bootloader that emulated boards hold. @returns its path @throws MissingTool */
+export async function buildBootloader(): Promise<string> {
+  const files = await textsIn(path.join(runtime, "boot"));
+  const folder = await once(`boot-${hashOf([...BOOT_FLAGS, ...[...files].flat()])}`, async (scratch) => {
+    for (const [name, text] of files) await writeFile(path.join(scratch, name), text);
+    await compile([...BOOT_FLAGS, "-o", "boot.elf", ...sourcesOf(files)], scratch, "avr-g++");
+  });
+  return path.join(folder, "boot.elf");
 }

@@ -8,7 +8,6 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import {
-  type BoardLink,
   type BoardStep,
   boardRobot,
   boardWatched,
@@ -17,6 +16,7 @@ import {
   cppRobotParts,
   cppUses,
   cppWiring,
+  type LinkRoom,
   type Program,
   quoted,
   type Robot,
@@ -82,7 +82,7 @@ constexpr char NAME[] FLASH = ${quoted(robot.name.slice(0, MOST_NAME))};
 const MOST_NAME = 20;
 
 /** A mission as C++, without the runtime: robot.h, robot.cpp and mission.cpp. */
-export function writeCpp(program: Program, robot: Robot, link: BoardLink = "live"): Written {
+export function writeCpp(program: Program, robot: Robot, link: LinkRoom = "live"): Written {
   const board = boardRobot(robot);
   const mission = cppMission(program, board);
   const files = new Map([

@@ -1,5 +1,5 @@
 // Everything that leaves with a mission: the mission itself, the runtime, the board's part, and a page that says what to do.
-import { type BoardLink, boardRobot, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
+import { boardRobot, type DealtPins, type LinkRoom, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
 import { type ChipSizes, exportAvr } from "./avr.js";
 import { boardFiles, runtimeFiles, versionHeader, type Written, writeCpp } from "./cpp.js";
 import { pythonBoardFiles, pythonRuntime, writePython } from "./python.js";
@@ -11,8 +11,10 @@ export interface Exported extends Written {
   readonly target: TargetName;
   /** What it takes of a chip; null where there is none, or no compiler for it. */
   readonly chip: ChipSizes | null;
+  /** Which line of a chip each part hangs on; null for boards whose pins a person fills in. */
+  readonly pins: DealtPins | null;
   /** How much of the link there is room for. */
-  readonly link: BoardLink;
+  readonly link: LinkRoom;
   /** What would have to be installed to measure that; null where nothing is missing. */
   readonly missing: string | null;
 }
@@ -39,7 +41,7 @@ export async function exportMission(
     ...board,
     ["README.md", readme(target, robot, title)],
   ]);
-  return { ...written, target, files, link: "live", chip: null, missing: null };
+  return { ...written, target, files, pins: null, link: "live", chip: null, missing: null };
 }
 
 /** What the page of each target says of its files and of what to do with them. */

@@ -1,5 +1,5 @@
 // Missions for real boards: written, compiled, and held against the rehearsal.
-export { buildAvrBoard, buildEmulator } from "./avr.js";
+export { buildAvrBoard, buildBootloader, buildEmulator } from "./avr.js";
 export type { BrainStep, BrainTick, TickBrain } from "./brain.js";
 export { compileExport, MissingTool } from "./cpp.js";
 export { type Exported, exportMission, TARGETS, type TargetName } from "./export.js";

@@ -87,15 +87,15 @@ export { DRIVE_KINDS, type Drive, driveKind } from "./drives/kinds.js";
 export { wheelOutline } from "./drives/outline.js";
 export type { Stage, Wheel } from "./drives/parts.js";
 export { leadWheel } from "./drives/train.js";
-export { avrPins } from "./emit/avrPins.js";
-export { boardRobot } from "./emit/boardRobot.js";
+export { avrPins, type DealtPins } from "./emit/avrPins.js";
+export { type BoardRobot, boardRobot } from "./emit/boardRobot.js";
 export { cppMission } from "./emit/cppMission.js";
 export { cppRobotHeader, cppRobotParts } from "./emit/cppRobot.js";
 export type { BoardStep } from "./emit/mission.js";
 export { pythonMission } from "./emit/pythonMission.js";
 export { pythonRobot } from "./emit/pythonRobot.js";
-export { type BoardLink, boardWatched, cppUses } from "./emit/uses.js";
-export { cppWiring, pythonPins, wiringWords } from "./emit/wiring.js";
+export { boardWatched, cppUses, type LinkRoom } from "./emit/uses.js";
+export { boardLines, cppWiring, pythonPins, steeringServo, wiringWords } from "./emit/wiring.js";
 export { quoted } from "./emit/words.js";
 export { checkField, type FieldProblem, mendField, problemPlace } from "./field/check.js";
 export { COLOUR_NAMES, linearRgb, nameColour, plateHex } from "./field/colours.js";
@@ -231,14 +231,20 @@ export {
   TRACE_ROWS,
   WATCHDOG_MS,
 } from "./link/limits.js";
+export { type FromBench, fromBenchSchema, type ToBench, toBenchSchema } from "./link/serial/benchFrames.js";
 export {
   type BoardOrder,
   type BoardWord,
   readBoardWord,
   writeBoardOrder,
 } from "./link/serial/boardFrames.js";
+export { type BoardHost, BoardLink, type BoardPackage } from "./link/serial/boardLink.js";
+export { type BoardManifest, boardManifestSchema } from "./link/serial/boardManifest.js";
 export { SerialReader } from "./link/serial/framing.js";
 export { readTraceRows, TraceAssembly, writeTraceRows } from "./link/traceFrame.js";
+export type { ByteLine, Upload, UploadWatch } from "./link/upload/byteLine.js";
+export { readIntelHex } from "./link/upload/intelHex.js";
+export { writeByStk500 } from "./link/upload/stk500.js";
 export { bestOrder, EXACT_UP_TO } from "./matchday/order.js";
 export { expectedPoints, playRounds } from "./matchday/round.js";
 export { fromBase64 } from "./math/base64.js";

@@ -1,3 +1,5 @@
+export * from "./board/avrChip.js";
+export * from "./board/standInBoard.js";
 export * from "./host/clock.js";
 export * from "./host/radio.js";
 export * from "./host/robotHost.js";

@@ -439,6 +439,8 @@ void halBegin() {
   TCCR1A = 0;
   TCCR1B = _BV(CS11);
   TIMSK1 = _BV(TOIE1);
+  // By edges, though nobody listens to these two: levels would have an emulator look at them in every cycle.
+  EICRA = _BV(ISC00) | _BV(ISC10);
   ADCSRA = _BV(ADEN) | _BV(ADPS2) | _BV(ADPS1) | _BV(ADPS0);
   UCSR0A = _BV(U2X0);
   UBRR0 = F_CPU / 8 / BAUD - 1 + (F_CPU / 8 % BAUD >= BAUD / 2);

@@ -23,6 +23,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include <deque>
 #include <string>
@@ -315,8 +316,11 @@ int main(int count, char **words) {
       if (fread(avr->flash, 1, avr->flashend + 1, memory) == 0) fprintf(stderr, "an empty memory\n");
       fclose(memory);
     }
-    memcpy(avr->flash + firmware.flashbase, firmware.flash, firmware.flashsize);
-    avr->reset_pc = avr->pc = firmware.flashbase;
+    // A bootloader has the last 512 bytes.
+    const uint32_t at = avr->flashend + 1 - 512;
+    if (firmware.flashsize > 512) return 2;
+    memcpy(avr->flash + at, firmware.flash, firmware.flashsize);
+    avr->reset_pc = avr->pc = at;
     avr->codeend = avr->flashend;
     outside(1);
   } else {
@@ -334,9 +338,17 @@ int main(int count, char **words) {
   avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_OUTPUT), busSays, nullptr);
   for (int pin = 0; pin < 24; pin += 1)
     avr_irq_register_notify(irqOf(pin), changed, reinterpret_cast<void *>(intptr_t(pin)));
-  static char order[20000];
-  while (fgets(order, sizeof order, stdin)) {
-    if (!obey(order)) printf("?\n");
+  // All orders that are there are obeyed before their answers go out.
+  std::string orders;
+  static char piece[65536];
+  for (ssize_t got; (got = read(0, piece, sizeof piece)) > 0;) {
+    orders.append(piece, got);
+    size_t from = 0;
+    for (size_t end; (end = orders.find('\n', from)) != std::string::npos; from = end + 1) {
+      std::string order = orders.substr(from, end - from);
+      if (!obey(&order[0])) printf("?\n");
+    }
+    orders.erase(0, from);
     fflush(stdout);
   }
   return 0;

@@ -48,7 +48,6 @@ static void write(uint16_t at, const uint8_t *page) {
 int main() __attribute__((OS_main, section(".init9")));
 int main() {
   asm volatile("clr __zero_reg__");
-  SP = RAMEND;
   if (!(MCUSR & _BV(EXTRF))) program();
   UCSR0A = _BV(U2X0);
   UBRR0L = 16;

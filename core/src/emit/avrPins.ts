@@ -17,6 +17,7 @@ interface AvrPins {
   readonly text: string;
   /** Each part with its lines, in words. */
   readonly wires: readonly string[];
+  readonly pins: DealtPins;
   /** What does not fit the chip's lines, in words. */
   readonly problems: readonly string[];
 }
@@ -43,42 +44,61 @@ function partsUsed(program: Program, board: BoardRobot): Set<string> {
   return named;
 }
 
-export function avrPins(program: Program, board: BoardRobot): AvrPins {
-  const { robot, sensors, parts, drives } = board;
-  const used = sensorsUsed(program, board);
-  const named = partsUsed(program, board);
-  const moved = parts.filter(({ name }) => named.has(name));
-  const motorUsed = robot.motors.map((_, i) => drives[i] === true || moved.some(({ motor }) => motor === i));
-  const servoUsed = robot.servos.map(
-    (_, i) => i === steeringServo(robot).index || moved.some(({ servo }) => servo === i),
-  );
-  const lines = sensors.map((_, i) => (used[i] ? boardLines(robot, i) : []));
-  const needsBus = board.known.gyro !== null || lines.some((of) => of.some(({ is }) => is === "light"));
+/** The chip's lines of each part, as text: "D5"; null where a part has none. */
+export interface DealtPins {
+  readonly motors: readonly {
+    readonly pulse: string | null;
+    readonly way: string | null;
+    readonly encoder: readonly [string, string] | null;
+  }[];
+  readonly servos: readonly (string | null)[];
+  /** Of each sensor: its digital lines (of a distance sensor trigger and echo), and those that measure a voltage. */
+  readonly sensors: readonly {
+    readonly digital: readonly string[];
+    readonly levels: readonly string[];
+    readonly bus: boolean;
+  }[];
+  readonly battery: string | null;
+}
+
+/** Which parts get lines. */
+interface Wanted {
+  readonly motor: (i: number) => boolean;
+  readonly servo: (i: number) => boolean;
+  readonly sensor: (i: number) => boolean;
+}
+
+function deal(board: BoardRobot, wanted: Wanted): { readonly pins: DealtPins; readonly problems: string[] } {
+  const { robot, sensors } = board;
+  const lines = sensors.map((_, i) => (wanted.sensor(i) ? boardLines(robot, i) : []));
+  const lit = (i: number) => lines[i]?.some(({ is }) => is === "light") ?? false;
+  const needsBus = board.known.gyro !== null || sensors.some((_, i) => lit(i));
   const free = { pulsed: [...PULSED], analog: [...ANALOG], plain: [...PLAIN] };
   if (!needsBus) free.analog.push(...BUS);
-  const problems: string[] = [];
   const missing = { pulsed: 0, analog: 0, plain: 0 };
-  const take = (kind: keyof typeof free): string => {
+  const take = (kind: keyof typeof free): string | null => {
     // What only needs to be high or low may hang on any line.
     const from = kind === "plain" ? [free.plain, free.analog, free.pulsed] : [free[kind]];
     const found = from.find((list) => list.length > 0)?.shift();
     if (found === undefined) missing[kind] += 1;
-    return found ?? NO_PIN;
+    return found ?? null;
   };
   // What needs a special line first.
   const onOff = robot.board.driver === "on-off";
-  const pulses = motorUsed.map((is) => (is ? take(onOff ? "plain" : "pulsed") : NO_PIN));
-  const analog = lines.map((of) => of.filter(({ is }) => is === "level").map(() => take("analog")));
-  const ways = motorUsed.map((is) => (is ? take("plain") : NO_PIN));
-  const encoders = robot.motors.map(({ encoder }, i) =>
-    motorUsed[i] && encoder ? ([take("plain"), take("plain")] as const) : ([NO_PIN, NO_PIN] as const),
-  );
-  const servos = servoUsed.map((is) => (is ? take("plain") : NO_PIN));
-  const digital = lines.map((of) => {
-    if (of[0]?.is === "input") return [take("plain")];
-    return of[0]?.is === "echo" ? [take("plain"), take("plain")] : [];
+  const pulses = robot.motors.map((_, i) => (wanted.motor(i) ? take(onOff ? "plain" : "pulsed") : null));
+  const levels = lines.map((of) => of.filter(({ is }) => is === "level").flatMap(() => take("analog") ?? []));
+  const ways = robot.motors.map((_, i) => (wanted.motor(i) ? take("plain") : null));
+  const encoders = robot.motors.map(({ encoder }, i) => {
+    const [a, b] = wanted.motor(i) && encoder ? [take("plain"), take("plain")] : [null, null];
+    return a && b ? ([a, b] as const) : null;
   });
-  const battery = free.analog.shift() ?? NO_PIN;
+  const servos = robot.servos.map((_, i) => (wanted.servo(i) ? take("plain") : null));
+  const digital = lines.map((of) => {
+    const count = of[0]?.is === "input" ? 1 : of[0]?.is === "echo" ? 2 : 0;
+    return Array.from({ length: count }, () => take("plain")).flatMap((pin) => pin ?? []);
+  });
+  const battery = free.analog.shift() ?? null;
+  const problems: string[] = [];
   if (missing.pulsed > 0)
     problems.push(
       `The chip can pulse ${PULSED.length} motors. This mission uses ${PULSED.length + missing.pulsed} motors. Use fewer.`,
@@ -91,6 +111,50 @@ export function avrPins(program: Program, board: BoardRobot): AvrPins {
     problems.push(
       `The chip has too few lines for this mission. Missing lines: ${missing.plain}. Use fewer sensors or motors.`,
     );
+  const pins: DealtPins = {
+    motors: robot.motors.map((_, i) => ({
+      pulse: pulses[i] ?? null,
+      way: ways[i] ?? null,
+      encoder: encoders[i] ?? null,
+    })),
+    servos,
+    sensors: robot.sensors.map((sensor, i) => ({
+      digital: digital[i] ?? [],
+      levels: levels[i] ?? [],
+      bus: lit(i) || (sensor.kind === "gyro" && board.known.gyro !== null),
+    })),
+    battery,
+  };
+  return { pins, problems };
+}
+
+/**
+ * Lines for all of the robot where it has enough, so that it stays wired from mission to mission; otherwise for what this
+ * one uses. What a mission does not use is left out of its pins.h either way.
+ */
+export function avrPins(program: Program, board: BoardRobot): AvrPins {
+  const { robot, sensors, parts, drives } = board;
+  const used = sensorsUsed(program, board);
+  const named = partsUsed(program, board);
+  const moved = parts.filter(({ name }) => named.has(name));
+  const wanted: Wanted = {
+    motor: (i) => drives[i] === true || moved.some(({ motor }) => motor === i),
+    servo: (i) => i === steeringServo(robot).index || moved.some(({ servo }) => servo === i),
+    sensor: (i) => used[i] === true,
+  };
+  const whole = deal(board, { motor: () => true, servo: () => true, sensor: () => true });
+  const { pins, problems } = whole.problems.length === 0 ? whole : deal(board, wanted);
+  const told = (is: boolean, pin: string | null | undefined) => (is && pin ? pin : NO_PIN);
+  const pulses = pins.motors.map(({ pulse }, i) => told(wanted.motor(i), pulse));
+  const ways = pins.motors.map(({ way }, i) => told(wanted.motor(i), way));
+  const encoders = pins.motors.map(
+    ({ encoder }, i) => [0, 1].map((k) => told(wanted.motor(i), encoder?.[k])) as [string, string],
+  );
+  const servos = pins.servos.map((pin, i) => told(wanted.servo(i), pin));
+  const digital = pins.sensors.map((of, i) => of.digital.map((pin) => told(wanted.sensor(i), pin)));
+  const analog = pins.sensors.map(({ levels }, i) => (wanted.sensor(i) ? levels : []));
+  const battery = pins.battery ?? NO_PIN;
+  const needsBus = board.known.gyro !== null || pins.sensors.some(({ bus }, i) => bus && wanted.sensor(i));
   const wires = (part: string) => {
     const to = robot.wiring.filter((wire) => wire.part === part).map((wire) => `${wire.terminal} on ${wire.to}`);
     return commentWords([part, ...to].join(", "));
@@ -165,34 +229,32 @@ constexpr float BATTERY_FULL_VOLTS = 20;
 }  // namespace pins
 `;
   const wired: string[] = [];
-  const hang = (part: string, words: readonly (readonly [string, string])[]) => {
-    const on = words.filter(([, pin]) => pin !== NO_PIN).map(([word, pin]) => `${word} on ${pin}`);
+  const hang = (part: string, words: readonly (readonly [string, string | null | undefined])[]) => {
+    const on = words.filter(([, pin]) => pin).map(([word, pin]) => `${word} on ${pin}`);
     if (on.length > 0) wired.push(commentWords(`${part}: ${on.join(", ")}`));
   };
   robot.motors.forEach(({ name }, i) => {
-    const [a, b] = encoders[i] as readonly [string, string];
+    const { pulse, way, encoder } = pins.motors[i] as DealtPins["motors"][number];
     hang(name, [
-      ["pulses", pulses[i] as string],
-      ["way", ways[i] as string],
-      ["encoder", a],
-      ["its second channel", b],
+      ["pulses", pulse],
+      ["way", way],
+      ["encoder", encoder?.[0]],
+      ["its second channel", encoder?.[1]],
     ]);
   });
   robot.servos.forEach(({ name }, i) => {
-    hang(name, [["pulses", servos[i] as string]]);
+    hang(name, [["pulses", pins.servos[i]]]);
   });
   sensors.forEach(({ name }, i) => {
-    const onBus =
-      lines[i]?.some(({ is }) => is === "light") || (board.known.gyro !== null && robot.sensors[i]?.kind === "gyro");
-    const [first = NO_PIN, echo = NO_PIN] = digital[i] as readonly string[];
-    const levels = (analog[i] as readonly string[]).map((pin) => ["voltage", pin] as const);
-    hang(name, [[echo === NO_PIN ? "line" : "trigger", first], ["echo", echo], ...levels]);
-    if (onBus)
+    const { digital: on, levels, bus } = pins.sensors[i] as DealtPins["sensors"][number];
+    const voltages = levels.map((pin) => ["voltage", pin] as const);
+    hang(name, [[on.length < 2 ? "line" : "trigger", on[0]], ["echo", on[1]], ...voltages]);
+    if (bus)
       hang(name, [
-        ["data", BUS[0] as string],
-        ["clock", BUS[1] as string],
+        ["data", BUS[0]],
+        ["clock", BUS[1]],
       ]);
   });
-  hang("battery by a divider of four to one", [["voltage", battery]]);
-  return { text, wires: wired, problems };
+  hang("battery by a divider of four to one", [["voltage", pins.battery]]);
+  return { text, wires: wired, problems, pins };
 }

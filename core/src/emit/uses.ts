@@ -139,7 +139,7 @@ export function boardWatched(program: Program, board: BoardRobot): readonly Watc
 }
 
 /** What one mission needs of the runtime. */
-export function cppUses(program: Program, board: BoardRobot, link: BoardLink = "live"): string {
+export function cppUses(program: Program, board: BoardRobot, link: LinkRoom = "live"): string {
   const { flags, sensors } = usesOf(program, board);
   const links = [
     ["LINK", link !== "none", "a link over the serial line"],
@@ -149,4 +149,4 @@ export function cppUses(program: Program, board: BoardRobot, link: BoardLink = "
 }
 
 /** How much of the link a board has room for: all, running and halting alone, or none. */
-export type BoardLink = "live" | "bare" | "none";
+export type LinkRoom = "live" | "bare" | "none";

@@ -135,8 +135,8 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     mission: z.string().nullable(),
     sha256: z.string().nullable(),
     packVolts: finite,
-    /** Warmest winding of the drive, deg C. */
-    windingC: finite,
+    /** Warmest winding of the drive, deg C; null where nothing measures it. */
+    windingC: finite.nullable(),
     display: z.string(),
     light: z.string(),
     driver: z.enum(["you", "other", "nobody"]),

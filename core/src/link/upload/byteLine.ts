@@ -17,4 +17,7 @@ export interface UploadWatch {
   readonly cancelled: boolean;
 }
 
-export const CANCELLED: Upload = { ok: false, why: "It was cancelled. The board holds only a part: put the mission on it again." };
+export const CANCELLED: Upload = {
+  ok: false,
+  why: "It was cancelled. The board holds only a part: put the mission on it again.",
+};

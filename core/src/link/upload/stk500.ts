@@ -52,7 +52,8 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
   const to = (i: number) => ask(line, [ASK.address, ((i * PAGE_BYTES) >> 1) & 0xff, (i * PAGE_BYTES) >> 9], 0);
   for (let i = 0; i < pages; i += 1) {
     if (watch.cancelled) return CANCELLED;
-    if (!(await to(i)) || !(await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...page(i)], 0))) return failed("written");
+    if (!(await to(i)) || !(await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...page(i)], 0)))
+      return failed("written");
     watch.progress((i + 1) / pages, "writing");
   }
   for (let i = 0; i < pages; i += 1) {

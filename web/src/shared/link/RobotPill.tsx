@@ -160,8 +160,12 @@ function Linked() {
       <dl className="robotfacts">
         <dt>Battery</dt>
         <dd className="mono">{state.packVolts.toFixed(2)} V</dd>
-        <dt>Warmest motor</dt>
-        <dd className="mono">{state.windingC.toFixed(0)} deg C</dd>
+        {state.windingC !== null && (
+          <>
+            <dt>Warmest motor</dt>
+            <dd className="mono">{state.windingC.toFixed(0)} deg C</dd>
+          </>
+        )}
         <dt>Stands on</dt>
         <dd>
           {state.field}, put down at {state.begin.name}

@@ -1,0 +1,59 @@
+// What is said to a board of this computer beside its serial line: what a person's hands do to a real one, and the tape.
+import { z } from "zod";
+import { PLACED_BY } from "../../robot/placing.js";
+import { RANGES } from "../../units/ranges.js";
+
+const place = z.number().min(RANGES.place.least).max(RANGES.place.most);
+const heading = z.number().min(RANGES.heading.least).max(RANGES.heading.most);
+const ask = z.number().int().nonnegative();
+const pin = z.string().max(4);
+
+/** Which line of the board each part hangs on. */
+const pinsSchema = z.object({
+  motors: z.array(
+    z.object({ pulse: pin.nullable(), way: pin.nullable(), encoder: z.tuple([pin, pin]).readonly().nullable() }),
+  ),
+  servos: z.array(pin.nullable()),
+  sensors: z.array(z.object({ digital: z.array(pin).max(4), levels: z.array(pin).max(8), bus: z.boolean() })),
+  battery: pin.nullable(),
+});
+
+export const toBenchSchema = z.discriminatedUnion("do", [
+  /** Pulls the reset line. */
+  z.object({ do: z.literal("reset"), ask }),
+  /** Hangs the robot's parts on these lines. */
+  z.object({ do: z.literal("wire"), ask, pins: pinsSchema }),
+  z.object({
+    do: z.literal("place"),
+    ask,
+    begin: z.object({ name: z.string().max(60), xM: place, yM: place, headingRad: heading }),
+    how: z.enum(PLACED_BY),
+    /** On the field that was laid out last, or on an open floor. */
+    keepField: z.boolean(),
+  }),
+  /** Lays out a field: a document, or null for an open floor. */
+  z.object({ do: z.literal("field"), ask, field: z.unknown() }),
+  z.object({ do: z.literal("tape"), ask }),
+  z.object({ do: z.literal("press"), ask, button: z.string().max(40), down: z.boolean() }),
+  z.object({ do: z.literal("pack"), ask, charge: z.number().min(0.02).max(1) }),
+  /** Pulls a plug, or puts it in again; of no name, all. */
+  z.object({ do: z.literal("plug"), ask, part: z.string().max(40), in: z.boolean() }),
+]);
+export type ToBench = z.infer<typeof toBenchSchema>;
+
+export const fromBenchSchema = z.discriminatedUnion("told", [
+  /** Said once, when the line is opened. */
+  z.object({
+    told: z.literal("board"),
+    robot: z.string(),
+    kind: z.enum(["avr", "micropython"]),
+    buttons: z.array(z.string()),
+    plugs: z.array(z.string()),
+  }),
+  /** Where a person sees it on the table; not asked for. */
+  z.object({ told: z.literal("seen"), xM: z.number(), yM: z.number(), headingRad: z.number() }),
+  z.object({ told: z.literal("done"), ask }),
+  z.object({ told: z.literal("refused"), ask, why: z.string() }),
+  z.object({ told: z.literal("tape"), ask, alongM: z.number(), asideM: z.number(), headingRad: z.number() }),
+]);
+export type FromBench = z.infer<typeof fromBenchSchema>;

@@ -1,0 +1,167 @@
+// A board of this computer with its time moved by hand, and a line to it as a page or a program has one.
+import { mkdtempSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { exportMission } from "@giddy-pebble/boards";
+import {
+  type BoardOrder,
+  type BoardWord,
+  type ByteLine,
+  type FromBench,
+  fromBenchSchema,
+  openField,
+  prepareMission,
+  readBoardWord,
+  readIntelHex,
+  SerialReader,
+  type ToBench,
+  writeBoardOrder,
+} from "@giddy-pebble/core";
+import { AvrChip, type FrameSocket, StandInBoard, TestClock } from "../src/index.js";
+import { demoRobot, demoText } from "./support.js";
+
+type WithoutAsk<T> = T extends { ask: number } ? Omit<T, "ask"> : never;
+
+/** Both ends of a cable. */
+class Cable implements FrameSocket {
+  open = true;
+  readonly waiting = 0;
+  readonly bytes: Uint8Array[] = [];
+  readonly told: FromBench[] = [];
+  private take: (data: Buffer, isBinary: boolean) => void = () => {};
+  private gone: () => void = () => {};
+
+  send(data: string | Uint8Array): void {
+    if (typeof data === "string") this.told.push(fromBenchSchema.parse(JSON.parse(data)));
+    else this.bytes.push(data);
+  }
+  close(): void {
+    this.open = false;
+    this.gone();
+  }
+  terminate(): void {
+    this.close();
+  }
+  onMessage(take: (data: Buffer, isBinary: boolean) => void): void {
+    this.take = take;
+  }
+  onClose(call: () => void): void {
+    this.gone = call;
+  }
+  out(data: Uint8Array | string): void {
+    this.take(Buffer.from(data), typeof data !== "string");
+  }
+}
+
+export class BoardOnBench {
+  readonly cable = new Cable();
+  readonly words: BoardWord[] = [];
+  readonly reader = new SerialReader();
+  private nextAsk = 1;
+
+  private constructor(readonly board: StandInBoard) {
+    board.open(this.cable);
+  }
+
+  static async avr(robot: string, seed = 5): Promise<BoardOnBench> {
+    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
+    const chip = await AvrChip.start(path.join(folder, "memory"));
+    return new BoardOnBench(
+      new StandInBoard(demoRobot(robot), seed, "avr", chip, new TestClock(), (why) => {
+        throw new Error(why);
+      }),
+    );
+  }
+
+  /** Lets ticks pass and takes what the board says. */
+  async pass(ticks: number): Promise<void> {
+    for (let i = 0; i < ticks; i += 1) await this.board.tick();
+    this.hear();
+  }
+
+  private hear(): void {
+    for (const bytes of this.cable.bytes.splice(0))
+      for (const frame of this.reader.take(bytes)) {
+        const word = readBoardWord(frame);
+        if (word) this.words.push(word);
+      }
+  }
+
+  /** Ticks until a word fits. @throws Error when none came within these ticks */
+  async until<K extends BoardWord["kind"]>(
+    kind: K,
+    ticks: number,
+    fits: (word: Extract<BoardWord, { kind: K }>) => boolean = () => true,
+  ): Promise<Extract<BoardWord, { kind: K }>> {
+    for (let i = 0; i < ticks; i += 1) {
+      await this.pass(1);
+      const at = this.words.findIndex((word) => word.kind === kind && fits(word as Extract<BoardWord, { kind: K }>));
+      if (at >= 0) return this.words.splice(0, at + 1).at(-1) as Extract<BoardWord, { kind: K }>;
+    }
+    throw new Error(`no ${kind} came; there were ${this.words.map((word) => word.kind).join(" ")}`);
+  }
+
+  order(order: BoardOrder): void {
+    this.cable.out(writeBoardOrder(order));
+  }
+
+  /** What hands do: reset, wire, put down, read the tape. */
+  async bench(what: WithoutAsk<ToBench>): Promise<FromBench> {
+    const ask = this.nextAsk;
+    this.nextAsk += 1;
+    this.cable.out(JSON.stringify({ ...what, ask }));
+    for (let i = 0; i < 50; i += 1) {
+      await new Promise((resolve) => setImmediate(resolve));
+      await this.pass(1);
+      const found = this.cable.told.find((frame) => "ask" in frame && frame.ask === ask);
+      if (found) return found;
+    }
+    throw new Error(`the board never answered ${what.do}`);
+  }
+
+  /** Its serial line as whoever writes a program through it has it. */
+  get line(): ByteLine {
+    const { cable } = this;
+    let got = Buffer.alloc(0);
+    return {
+      write: (bytes) => {
+        cable.out(bytes);
+        return Promise.resolve();
+      },
+      read: async (count, withinMs) => {
+        for (let i = 0; i <= withinMs / 10; i += 1) {
+          got = Buffer.concat([got, ...cable.bytes.splice(0)]);
+          if (got.length >= count) {
+            const read = got.subarray(0, count);
+            got = got.subarray(count);
+            return read;
+          }
+          await this.board.tick();
+        }
+        return null;
+      },
+      drain: () => {
+        got = Buffer.alloc(0);
+        cable.bytes.length = 0;
+      },
+      reset: async () => void (await this.bench({ do: "reset" })),
+    };
+  }
+
+  close(): void {
+    this.board.close();
+  }
+}
+
+/** A demo mission, on the robot and the field that it names. */
+export async function exportedFor(target: "avr" | "micropython", mission: string, field: string, robot: string) {
+  const read = openField(JSON.parse(demoText(`${field}.field.json`)));
+  if (!read.ok) throw new Error(read.problems.join("; "));
+  const drawing = demoRobot(robot);
+  const text = mission.startsWith("cairn") ? mission : demoText(`missions/${mission}.cairn`);
+  const prepared = prepareMission(text, drawing, read.document);
+  if (!prepared.program) throw new Error(prepared.check.problems.map(({ message }) => message).join("; "));
+  const made = await exportMission(target, prepared.program, drawing, "A test");
+  const hex = made.files.get("mission.hex");
+  return { ...made, field: read.document, prepared, image: hex ? readIntelHex(hex, 32_256) : null };
+}
