@@ -218,6 +218,7 @@ export {
   toRobotSchema,
 } from "./link/frames.js";
 export {
+  BOARD_PROTOCOL,
   BUILD_AGAIN,
   HALTED,
   LINK_PROTOCOL,
@@ -231,7 +232,13 @@ export {
   TRACE_ROWS,
   WATCHDOG_MS,
 } from "./link/limits.js";
-export { type FromBench, fromBenchSchema, type ToBench, toBenchSchema } from "./link/serial/benchFrames.js";
+export {
+  dealtPinsSchema,
+  type FromBench,
+  fromBenchSchema,
+  type ToBench,
+  toBenchSchema,
+} from "./link/serial/benchFrames.js";
 export {
   type BoardOrder,
   type BoardWord,

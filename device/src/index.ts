@@ -1,6 +1,8 @@
 export * from "./board/avrChip.js";
+export * from "./board/boards.js";
 export * from "./board/standInBoard.js";
 export * from "./host/clock.js";
+export type { FrameSocket } from "./host/frameSocket.js";
 export * from "./host/radio.js";
 export * from "./host/robotHost.js";
 export * from "./host/seat.js";

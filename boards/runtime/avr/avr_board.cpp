@@ -154,9 +154,11 @@ static void pulse(uint8_t pin, uint8_t share) {
 void halMotor(uint8_t motor, Mode mode, real duty) {
   const uint8_t line = flash(pins::MOTOR_PULSE[motor]), way = flash(pins::MOTOR_WAY[motor]);
   if (line == NO_PIN || way == NO_PIN) return;
-  // Both high brakes, both low lets it coast; backwards the pulses are of the low half.
-  const uint8_t share = mode == Mode::drive ? uint8_t(rounded(size(clamp(duty, 1)) * 255)) : 0;
-  const bool back = mode == Mode::drive && duty < 0, brakes = mode == Mode::brake;
+  // Both high brakes, both low lets it coast; backwards the pulses are of the low half. No voltage is a brake, not a motor
+  // that is let go: a drive that is only switched on and off counts on it.
+  const bool drives = mode == Mode::drive;
+  const uint8_t share = drives ? uint8_t(rounded(size(clamp(duty, 1)) * 255)) : 0;
+  const bool brakes = mode == Mode::brake || (drives && share == 0), back = share > 0 && duty < 0;
   setLevel(way, back || brakes);
   pulse(line, brakes ? 255 : back ? 255 - share : share);
 }

@@ -206,6 +206,8 @@ static double shareOf(int pin) {
 
 static void outside(uint8_t cause) {
   avr_reset(avr);
+  // One that crashed begins anew as well.
+  avr->state = cpu_Running;
   // What reset the chip: bit 0 power, bit 1 its line.
   avr->data[0x54] = cause;
 }

@@ -46,6 +46,9 @@ class Motor:
     def order(self, mode, duty):
         if mode == "drive" and duty != 0:
             self.forward = duty > 0
+        elif mode == "drive":
+            # No voltage is a brake: a drive that is only switched on and off counts on it.
+            mode = "brake"
         share = int(min(1, abs(duty)) * 65535) if mode == "drive" else 0
         if len(self.pulsed) == 2:
             # Both high brakes, both low coasts.

@@ -2,6 +2,8 @@
 
 /** The WebSocket subprotocol (RFC 6455, section 1.9). */
 export const LINK_PROTOCOL = "pebble-link.1";
+/** The subprotocol of the line to a board on this computer. */
+export const BOARD_PROTOCOL = "pebble-board.1";
 /** Largest text frame, bytes. */
 export const MOST_FRAME_BYTES = 32 * 1024;
 /** Largest program package, bytes: mission, robot and field as JSON, with the picture of its floor. */

@@ -6,13 +6,18 @@ import type { LineOut, LinesIn, Processor } from "./processor.js";
 
 const TICK_US = 10_000;
 const CHIP = "atmega328p";
+/** For the emulator to end by itself, ms. */
+const ENDING_MS = 2000;
+/** A bootloader has written its program by then, ticks. */
+const KEPT_AFTER_TICKS = 1000;
 
 export class AvrChip implements Processor {
   private readonly child: ChildProcessWithoutNullStreams;
   /** Who waits for the next lines of its answer, in order. */
   private readonly waiting: ((line: string | null) => void)[] = [];
   private ended = false;
-  private heard: Uint8Array[] = [];
+  private readonly heard: Uint8Array[] = [];
+  private keptAfter = 0;
   private readonly toSend: Uint8Array[] = [];
   /** What it was told of its lines last: only what changes is told again. */
   private readonly told = new Map<string, string>();
@@ -71,6 +76,11 @@ export class AvrChip implements Processor {
       if (steps !== 0) orders.push(`turn ${pins.join(" ")} ${steps} ${TICK_US}`);
     for (const bytes of this.toSend.splice(0)) orders.push(`send ${Buffer.from(bytes).toString("hex")}`);
     orders.push(`run ${TICK_US}`, ...looked.map((pin) => `look ${pin}`), "serial");
+    // Whatever was written after a reset is kept, so that it is there again after the computer was off.
+    if (this.keptAfter > 0) {
+      this.keptAfter -= 1;
+      if (this.keptAfter === 0) orders.unshift(`keep ${this.memory}`);
+    }
     const answers = await this.ask(orders);
     const hex = answers[answers.length - 1]?.slice(0, -1) ?? "";
     if (hex !== "") this.heard.push(Buffer.from(hex, "hex"));
@@ -85,19 +95,17 @@ export class AvrChip implements Processor {
 
   async reset(): Promise<void> {
     await this.ask(["reset"]);
+    this.keptAfter = KEPT_AFTER_TICKS;
   }
 
   said(): Uint8Array {
     return Buffer.concat(this.heard.splice(0));
   }
 
-  /** Writes down what it holds. */
-  async keep(): Promise<void> {
-    await this.ask([`keep ${this.memory}`]);
-  }
-
   close(): void {
-    this.child.stdin.end();
-    this.child.kill();
+    // It writes down what it holds, and ends with its orders.
+    this.child.stdin.end(`keep ${this.memory}\n`);
+    const stuck = setTimeout(() => this.child.kill(), ENDING_MS);
+    this.child.on("exit", () => clearTimeout(stuck));
   }
 }

@@ -104,6 +104,10 @@ export class StandInBoard {
     return true;
   }
 
+  get inUse(): boolean {
+    return this.socket !== null;
+  }
+
   private tell(frame: FromBench): void {
     if (this.socket?.open) this.socket.send(JSON.stringify(frame));
   }

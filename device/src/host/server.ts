@@ -3,10 +3,12 @@ import { existsSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSyn
 import http from "node:http";
 import path from "node:path";
 import type { Duplex } from "node:stream";
-import { LINK_PROTOCOL, MOST_FRAME_BYTES, MOST_LINKS, type Robot, readRobot } from "@giddy-pebble/core";
+import { BOARD_PROTOCOL, LINK_PROTOCOL, MOST_FRAME_BYTES, MOST_LINKS, type Robot, readRobot } from "@giddy-pebble/core";
 import { WebSocketServer } from "ws";
 import { z } from "zod";
-import type { Clock } from "./clock.js";
+import { type BoardKind, Boards } from "../board/boards.js";
+import { type Clock, realClock } from "./clock.js";
+import { webFrameSocket } from "./frameSocket.js";
 import type { RobotHost } from "./robotHost.js";
 import { LocalSeat, type RobotPlan, type Seat } from "./seat.js";
 import { ThreadSeat } from "./threadSeat.js";
@@ -44,8 +46,10 @@ export class DeviceServer {
   private readonly dealt = new Map<string, number>();
   private readonly http: http.Server;
   private readonly sockets: WebSocketServer;
+  private readonly boards: Boards;
 
   constructor(private readonly options: DeviceOptions) {
+    this.boards = new Boards(options.clock ?? realClock, options.tell ?? (() => {}));
     for (const { id, robot, seed } of keptRobots(options.folder)) this.seat(id, robot, seed);
     if (options.demo) this.buildDemo(options.demo);
     this.http = http.createServer((request, response) => {
@@ -66,7 +70,7 @@ export class DeviceServer {
     this.sockets = new WebSocketServer({
       noServer: true,
       maxPayload: 4 * MOST_FRAME_BYTES,
-      handleProtocols: (offered) => (offered.has(LINK_PROTOCOL) ? LINK_PROTOCOL : false),
+      handleProtocols: (offered) => [LINK_PROTOCOL, BOARD_PROTOCOL].find((one) => offered.has(one)) ?? false,
     });
     this.http.on("upgrade", (request, socket, head) => this.upgrade(request, socket, head));
   }
@@ -82,6 +86,7 @@ export class DeviceServer {
   }
 
   async close(): Promise<void> {
+    this.boards.close();
     await Promise.all([...this.seats.values()].map((seat) => seat.dispose()));
     for (const socket of this.sockets.clients) socket.terminate();
     this.sockets.close();
@@ -103,6 +108,8 @@ export class DeviceServer {
     writeFileSync(`${file}.new`, JSON.stringify({ seed: dealt, robot }));
     renameSync(`${file}.new`, file);
     void before?.dispose();
+    // Its boards are built anew with it.
+    this.boards.drop(id);
     this.seat(id, robot, dealt);
     return id;
   }
@@ -139,8 +146,17 @@ export class DeviceServer {
     socket.on("error", () => socket.destroy());
     const id = /^\/robots\/([a-z0-9-]+)$/.exec(request.url ?? "")?.[1];
     const seat = id === undefined ? undefined : this.seats.get(id);
+    const board = /^\/boards\/([a-z0-9-]+)\/(avr|micropython)$/.exec(request.url ?? "");
     const deny = (status: string) => socket.end(`HTTP/1.1 ${status}\r\nconnection: close\r\n\r\n`);
     if (!ours(request)) return void deny("403 Forbidden");
+    if (board) {
+      const [, robot = "", kind = "avr"] = board;
+      const { plan } = this.seats.get(robot) ?? {};
+      if (!plan) return void deny("404 Not Found");
+      return this.sockets.handleUpgrade(request, socket, head, (web) => {
+        void this.boards.open(plan, kind as BoardKind, webFrameSocket(web));
+      });
+    }
     if (!seat) return void deny("404 Not Found");
     // Counted from the connection on: one that never says hello takes a place as well, until it is closed for it.
     if (seat.connections >= MOST_LINKS) return void deny("503 Service Unavailable");

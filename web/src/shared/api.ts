@@ -2,6 +2,7 @@
 // kept for a moment by TanStack Query, so that parts of a page that ask for the same share one request; whatever this
 // page changes is asked for anew.
 import {
+  dealtPinsSchema,
   type Program,
   type Robot,
   robotListSchema,
@@ -57,6 +58,11 @@ const boardExport = z.object({
     })
     .nullable(),
   missing: z.string().nullable(),
+  /** The number by which a board tells this program; readings that it tells of; how much of the link fits. */
+  version: z.number().int(),
+  watched: z.array(z.string()),
+  link: z.enum(["live", "bare", "none"]),
+  pins: dealtPinsSchema.nullable(),
 });
 /** A mission as source for a board. */
 export type BoardExport = z.infer<typeof boardExport>;

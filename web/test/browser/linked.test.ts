@@ -182,24 +182,24 @@ describe("calibrating", () => {
   async function measureAndUse(known: string): Promise<void> {
     await page.goto(`${server.url}/calibrate?robot=Gust&known=${known}`);
     await page.waitForSelector(".robotpill.linked");
-    const run = await page.waitForFunction(() =>
-      [...document.querySelectorAll<HTMLButtonElement>(".runs button")].find(
-        (b) => /^Run \d+ times$/.test(b.textContent ?? "") && !b.disabled,
-      ),
-    );
-    await (run as unknown as { click(): Promise<void> }).click();
-    await page
-      .waitForFunction(
-        () =>
-          [...document.querySelectorAll<HTMLButtonElement>(".runs button")].some(
-            (b) => /^Run 1 more$/.test(b.textContent ?? "") && !b.disabled,
-          ),
+    const ready = (name: string) =>
+      page.waitForFunction(
+        (words: string) =>
+          [...document.querySelectorAll<HTMLButtonElement>(".runs button")].find(
+            (b) => new RegExp(words).test(b.textContent ?? "") && !b.disabled,
+          )?.textContent,
         { timeout: 110_000 },
-      )
-      .catch(async (e) => {
-        await page.screenshot({ path: `/tmp/w/flake${Date.now()}.png` });
-        throw new Error(known + String(e) + (await page.evaluate(() => document.body.innerText)));
-      });
+        name,
+      );
+    const run = await ready("^Run \\d+ times$");
+    // Pressed once its place has come to rest.
+    await press(page, (await run.jsonValue()) as string);
+    try {
+      await ready("^Run 1 more$");
+    } catch {
+      const text = await page.evaluate(() => document.body.textContent);
+      throw new Error(`${known} was not measured to its end; the page says:\n${text}`);
+    }
     await press(page, "Use it");
     await says(page, "is at version");
   }

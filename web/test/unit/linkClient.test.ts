@@ -4,7 +4,7 @@ import type { AddressInfo } from "node:net";
 import { type FromRobot, LINK_PROTOCOL, writeTraceRows } from "@giddy-pebble/core";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
 import { WebSocket, WebSocketServer } from "ws";
-import { LINK_LOST, LinkClient } from "../../src/shared/link/linkClient.js";
+import { LINK_LOST, LinkClient, robotSocket } from "../../src/shared/link/linkClient.js";
 
 let server: WebSocketServer;
 let robot: WebSocket;
@@ -27,10 +27,14 @@ beforeEach(async () => {
   server = new WebSocketServer({ port: 0, host: "127.0.0.1", handleProtocols: (offered) => [...offered][0] ?? false });
   await new Promise((resolve) => server.once("listening", resolve));
   const linked = new Promise<WebSocket>((resolve) => server.once("connection", resolve));
-  client = new LinkClient(`ws://127.0.0.1:${(server.address() as AddressInfo).port}/link/drizzle`, "test", {
-    frame: (frame) => frames.push(frame),
-    closed: (why) => closed.push(why),
-  });
+  client = new LinkClient(
+    robotSocket(`ws://127.0.0.1:${(server.address() as AddressInfo).port}/link/drizzle`),
+    "test",
+    {
+      frame: (frame) => frames.push(frame),
+      closed: (why) => closed.push(why),
+    },
+  );
   robot = await linked;
   robot.on("message", (data) => asked.push(JSON.parse(data.toString())));
   await until(() => asked.length === 1);

@@ -9,12 +9,16 @@ const ask = z.number().int().nonnegative();
 const pin = z.string().max(4);
 
 /** Which line of the board each part hangs on. */
-const pinsSchema = z.object({
-  motors: z.array(
-    z.object({ pulse: pin.nullable(), way: pin.nullable(), encoder: z.tuple([pin, pin]).readonly().nullable() }),
-  ),
-  servos: z.array(pin.nullable()),
-  sensors: z.array(z.object({ digital: z.array(pin).max(4), levels: z.array(pin).max(8), bus: z.boolean() })),
+export const dealtPinsSchema = z.object({
+  motors: z
+    .array(z.object({ pulse: pin.nullable(), way: pin.nullable(), encoder: z.tuple([pin, pin]).readonly().nullable() }))
+    .readonly(),
+  servos: z.array(pin.nullable()).readonly(),
+  sensors: z
+    .array(
+      z.object({ digital: z.array(pin).max(4).readonly(), levels: z.array(pin).max(8).readonly(), bus: z.boolean() }),
+    )
+    .readonly(),
   battery: pin.nullable(),
 });
 
@@ -22,7 +26,7 @@ export const toBenchSchema = z.discriminatedUnion("do", [
   /** Pulls the reset line. */
   z.object({ do: z.literal("reset"), ask }),
   /** Hangs the robot's parts on these lines. */
-  z.object({ do: z.literal("wire"), ask, pins: pinsSchema }),
+  z.object({ do: z.literal("wire"), ask, pins: dealtPinsSchema }),
   z.object({
     do: z.literal("place"),
     ask,

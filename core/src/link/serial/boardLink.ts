@@ -5,7 +5,14 @@ import { type FromRobot, type ProgramPackage, packageSchema, type ToRobot } from
 import { LINK_PROTOCOL, READINGS_HZ, TRACE_ROWS } from "../limits.js";
 import { writeTraceRows } from "../traceFrame.js";
 import type { FromBench, ToBench } from "./benchFrames.js";
-import { type BoardOrder, type BoardPose, type BoardWord, readBoardWord, writeBoardOrder } from "./boardFrames.js";
+import {
+  type BoardOrder,
+  type BoardPose,
+  type BoardWord,
+  readBoardWord,
+  SERIAL_VERSION,
+  writeBoardOrder,
+} from "./boardFrames.js";
 import type { BoardManifest } from "./boardManifest.js";
 import { BoardRun, LINK_WAS_LOST, RESTARTED, whyWords } from "./boardRun.js";
 import { SerialReader } from "./framing.js";
@@ -32,6 +39,8 @@ export interface BoardHost {
   rows(bytes: Uint8Array): void;
   /** Calls later. @returns what ends it */
   after(ms: number, call: () => void): () => void;
+  /** The robot that it is a board of, as whoever linked it said. */
+  readonly robot: string;
   /** What is known of a program that a board says it holds. */
   manifest(version: number): BoardManifest | null;
   /** Builds a package and puts it on the board; the line is its own meanwhile. */
@@ -77,6 +86,8 @@ export class BoardLink {
   private readonly unplugged = new Set<string>();
   private begin = { name: "", ...NOWHERE };
   private closed = false;
+  private saidEmpty = false;
+  private wantsReadings = false;
 
   /** @param lost - told once when the board is not heard any more */
   constructor(
@@ -101,7 +112,9 @@ export class BoardLink {
     this.endSilence();
     if (this.closed) return;
     this.endSilence = this.host.after(SILENT_MS, () => {
-      if (!this.busyPutting) return this.lost("The board does not answer.");
+      if (this.greeting && !this.busyPutting) return this.lost("The board does not answer.");
+      // Nothing of ours is on it yet, or it is being written.
+      if (!this.busyPutting) this.empty();
       this.heardNow();
     });
   }
@@ -181,11 +194,13 @@ export class BoardLink {
 
   private greeted(word: Extract<BoardWord, { kind: "greeting" }>): void {
     const known = this.greeting?.version === word.version;
+    this.saidEmpty = false;
     this.greeting = word;
     if (word.speaks !== SERIAL_VERSION)
       return this.lost("The program on this board speaks another language. Put the mission on it again.");
     this.manifest = this.host.manifest(word.version);
-    if (this.manifest) this.begin = this.manifest.begin;
+    if (this.manifest && (!this.host.bench || this.begin.name === "")) this.begin = this.manifest.begin;
+    this.tellAgain();
     if (this.starting || (known && !this.run && this.doing === "idle")) {
       this.starting = false;
       return;
@@ -196,11 +211,19 @@ export class BoardLink {
     this.hello();
   }
 
+  /** A board that holds no program with a link: it can be given one. */
+  private empty(): void {
+    if (this.saidEmpty) return;
+    this.saidEmpty = true;
+    this.hello();
+    this.state();
+  }
+
   private hello(): void {
     this.host.frame({
       kind: "hello",
       protocol: LINK_PROTOCOL,
-      robot: this.greeting?.robot ?? "",
+      robot: this.host.robot,
       simulated: this.host.bench !== null,
       coreVersion: "",
       room: 1,
@@ -253,14 +276,14 @@ export class BoardLink {
 
   private state(): void {
     const { told, manifest, begin } = this;
-    if (!told || !this.greeting) return;
+    if (!told && !this.saidEmpty) return;
     this.host.frame({
       kind: "state",
       doing: this.doing,
       run: this.runCount,
       mission: this.doing === "driven" ? null : (manifest?.name ?? null),
       sha256: manifest?.sha256 ?? null,
-      packVolts: told.packVolts,
+      packVolts: told?.packVolts ?? 0,
       windingC: null,
       display: this.display,
       light: this.light,
@@ -269,7 +292,7 @@ export class BoardLink {
       field: manifest?.field ?? "",
       unplugged: [...this.unplugged],
       pace: 1,
-      hand: told.hand,
+      hand: told?.hand ?? "itself",
       why: this.why,
     });
   }
@@ -408,12 +431,23 @@ export class BoardLink {
       case "leave":
         return answer(await this.ask((ask) => ({ kind: "halt", ask })));
       case "readings":
-        return answer(await this.ask((ask) => ({ kind: "tell", ask, everyTicks: frame.on ? TELL_EVERY_TICKS : 0 })));
+        this.wantsReadings = frame.on;
+        return answer(await this.tell());
       case "trace":
         return this.tellTrace(frame.ask);
       default:
         return this.byHands(frame);
     }
+  }
+
+  /** A board forgets with every start that it is to tell its readings. @returns why not, or null */
+  private tell(): Promise<string | null> {
+    const everyTicks = this.wantsReadings ? TELL_EVERY_TICKS : 0;
+    return this.ask((ask) => ({ kind: "tell", ask, everyTicks }));
+  }
+
+  private tellAgain(): void {
+    if (this.wantsReadings) void this.tell();
   }
 
   private held(frame: Extract<ToRobot, { kind: "hands" | "drive" }>): void {

@@ -30,8 +30,8 @@ export const POST: APIRoute = (context) =>
     const robot = openRobot(described);
     if (!robot.ok) return problem(400, "bad-robot", "Not a robot", `The robot does not read: ${robot.problems[0]}.`);
     const made = await exportMission(target, program.program, robot.document, title);
-    const { files, steps, problems, chip, missing } = made;
-    return Response.json({ files: [...files].map(([name, text]) => ({ name, text })), steps, problems, chip, missing });
+    const { files, ...rest } = made;
+    return Response.json({ files: [...files].map(([name, text]) => ({ name, text })), ...rest });
   });
 
 export const ALL = otherMethods({ POST });

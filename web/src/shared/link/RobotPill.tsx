@@ -5,7 +5,21 @@ import { useEffect, useState } from "react";
 import { Fold } from "../Fold.js";
 import { Panel } from "../Panel.js";
 import { Toast } from "../Toast.js";
-import { ask, buildStandIn, findRobots, haltRobot, link, resumeLink, unlink, useLink } from "./linkStore.js";
+import {
+  ask,
+  boardPlace,
+  buildStandIn,
+  findRobots,
+  haltRobot,
+  link,
+  linkBench,
+  linkCable,
+  NO_SERIAL,
+  resumeLink,
+  unlink,
+  useLink,
+} from "./linkStore.js";
+import { type BoardKind, pageSerial } from "./serialPort.js";
 import "./link.css";
 import { Pick } from "../controls.js";
 
@@ -24,7 +38,7 @@ function useEscape(): void {
 
 /** @param robot - name of the robot the page is about, if it is about one */
 export function RobotPill({ robot }: { robot: string | null }) {
-  const { is, hello, state, panel } = useLink();
+  const { is, hello, state, panel, wanted } = useLink();
   useEscape();
   useEffect(resumeLink, []);
   const name = hello?.robot ?? robot ?? "No robot";
@@ -33,7 +47,7 @@ export function RobotPill({ robot }: { robot: string | null }) {
     none: "not linked",
     linking: "linking…",
     lost: "link lost",
-    linked: `${hello?.simulated ? "simulated" : "robot"} · ${doing ?? `${(state?.packVolts ?? 0).toFixed(1)} V`}`,
+    linked: `${isOf(wanted, hello?.simulated ?? false)} · ${doing ?? packWords(state?.packVolts ?? 0)}`,
   }[is];
   return (
     <>
@@ -58,6 +72,16 @@ export function RobotPill({ robot }: { robot: string | null }) {
       <LinkToast />
     </>
   );
+}
+
+/** What is linked, in a word. */
+function isOf(wanted: string | null, simulated: boolean): string {
+  return boardPlace(wanted) ? "board" : simulated ? "simulated" : "robot";
+}
+
+/** A board that holds no program of ours tells nothing of its pack. */
+function packWords(volts: number): string {
+  return volts > 0 ? `${volts.toFixed(1)} V` : "empty";
 }
 
 function LinkToast() {
@@ -86,7 +110,7 @@ function Finding({ drawn }: { drawn: string | null }) {
     <>
       {is !== "none" && (
         <p role="status">
-          {is === "lost" ? "The link was lost; it is tried again by itself." : `Linking ${wanted ?? ""}…`}{" "}
+          {is === "lost" ? "The link was lost; it is tried again by itself." : `Linking ${nameOf(wanted)}…`}{" "}
           <Button onClick={unlink}>Give up</Button>
         </p>
       )}
@@ -119,7 +143,59 @@ function Finding({ drawn }: { drawn: string | null }) {
       )}
       {missing && <BuildOne name={drawn} />}
       <Button onClick={() => void findRobots()}>Look again</Button>
+      {drawn !== null && <BoardChoice robot={drawn} built={found !== null && !missing} />}
     </>
+  );
+}
+
+function nameOf(wanted: string | null): string {
+  const place = boardPlace(wanted);
+  return place ? `the board of ${place.robot}` : (wanted ?? "");
+}
+
+const KINDS: readonly { readonly kind: BoardKind; readonly words: string }[] = [
+  { kind: "avr", words: "ATmega328P" },
+  { kind: "micropython", words: "MicroPython" },
+];
+
+/** Links a board: by its cable, or one that is emulated on this computer. */
+function BoardChoice({ robot, built }: { robot: string; built: boolean }) {
+  const [kind, setKind] = useState<BoardKind>("avr");
+  const [says, setSays] = useState<string | null>(null);
+  const noSerial = pageSerial() === null;
+  return (
+    <section className="boardchoice" aria-label="Boards">
+      <h3>Boards</h3>
+      <p className="quiet">A board holds one mission. Sending a mission writes it into the board.</p>
+      <label>
+        <span className="sr">Kind of board</span>
+        <Pick value={kind} onChange={(event) => setKind(event.target.value as BoardKind)}>
+          {KINDS.map(({ kind: id, words }) => (
+            <option key={id} value={id}>
+              {words}
+            </option>
+          ))}
+        </Pick>
+      </label>{" "}
+      <Button
+        variant="outlined"
+        disabled={noSerial}
+        title={noSerial ? NO_SERIAL : ""}
+        onClick={async () => setSays(await linkCable(kind, robot))}
+      >
+        Link by cable…
+      </Button>{" "}
+      <Button
+        variant="outlined"
+        disabled={!built}
+        title={built ? "" : `Build a simulated robot of ${robot} first.`}
+        onClick={() => linkBench(kind, robot)}
+      >
+        Link an emulated board
+      </Button>
+      {noSerial && <p className="quiet">{NO_SERIAL}</p>}
+      {says && <p role="alert">{says}</p>}
+    </section>
   );
 }
 
@@ -142,7 +218,7 @@ function BuildOne({ name, again = false }: { name: string; again?: boolean }) {
 }
 
 function Linked() {
-  const { hello, state, shelf } = useLink();
+  const { hello, state, shelf, wanted } = useLink();
   const [charge, setCharge] = useState("0.9");
   if (!hello || !state) return null;
   const doing = {
@@ -151,6 +227,7 @@ function Linked() {
     driven: "It is driven by hand.",
     restarting: "Its board restarts.",
   }[state.doing];
+  const isBoard = boardPlace(wanted) !== null;
   return (
     <>
       <p role="status">
@@ -166,10 +243,14 @@ function Linked() {
             <dd className="mono">{state.windingC.toFixed(0)} deg C</dd>
           </>
         )}
-        <dt>Stands on</dt>
-        <dd>
-          {state.field}, put down at {state.begin.name}
-        </dd>
+        {state.field !== "" && (
+          <>
+            <dt>Stands on</dt>
+            <dd>
+              {state.field}, put down at {state.begin.name}
+            </dd>
+          </>
+        )}
         {state.display !== "" && (
           <>
             <dt>Display</dt>
@@ -200,6 +281,13 @@ function Linked() {
           ))}
         </p>
       )}
+      {isBoard && (
+        <p>
+          {hello.simulated
+            ? "A board that is emulated on this computer. Its lines move a simulated robot."
+            : "A board on its cable. Put the robot down and read the tape yourself."}
+        </p>
+      )}
       <h3>
         Shelf{" "}
         <span className="quiet mono">
@@ -215,12 +303,14 @@ function Linked() {
               <br />
               <span className="quiet">{entry.label}</span>
             </span>
-            <Button
-              aria-label={`Take ${entry.name} off the shelf`}
-              onClick={() => void ask({ kind: "remove", name: entry.name })}
-            >
-              Take off
-            </Button>
+            {!isBoard && (
+              <Button
+                aria-label={`Take ${entry.name} off the shelf`}
+                onClick={() => void ask({ kind: "remove", name: entry.name })}
+              >
+                Take off
+              </Button>
+            )}
           </li>
         ))}
       </ul>
@@ -233,9 +323,11 @@ function Linked() {
             <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "link-drops", part: "" })}>
               Drop the link
             </Button>
-            <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "late-packets", part: "" })}>
-              Late packets
-            </Button>
+            {!isBoard && (
+              <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "late-packets", part: "" })}>
+                Late packets
+              </Button>
+            )}
             <Button variant="outlined" onClick={() => void ask({ kind: "fault", fault: "restart", part: "" })}>
               Restart the board
             </Button>
@@ -270,7 +362,7 @@ function Linked() {
           </p>
         </Fold>
       )}
-      {hello.simulated && <BuildOne name={hello.robot} again />}
+      {hello.simulated && !isBoard && <BuildOne name={hello.robot} again />}
       <Button onClick={unlink}>Unlink</Button>
     </>
   );

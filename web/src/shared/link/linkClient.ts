@@ -32,8 +32,45 @@ interface Waiting {
   readonly timer: ReturnType<typeof setTimeout>;
 }
 
+/** What a link goes over: a WebSocket to a robot, or a board's serial line. */
+export interface LinkSocket {
+  readonly open: boolean;
+  /** Bytes that wait to be sent. */
+  readonly waiting: number;
+  send(text: string): void;
+  close(): void;
+  onopen: () => void;
+  ontext: (text: string) => void;
+  onrows: (bytes: Uint8Array) => void;
+  /** The link is gone; `why` is a sentence. */
+  onclose: (why: string) => void;
+}
+
+/** A robot's own link. */
+export function robotSocket(url: string): LinkSocket {
+  const web = new WebSocket(url, LINK_PROTOCOL);
+  web.binaryType = "arraybuffer";
+  const socket: LinkSocket = {
+    get open() {
+      return web.readyState === WebSocket.OPEN;
+    },
+    get waiting() {
+      return web.bufferedAmount;
+    },
+    send: (text) => web.send(text),
+    close: () => web.close(),
+    onopen: () => {},
+    ontext: () => {},
+    onrows: () => {},
+    onclose: () => {},
+  };
+  web.onopen = () => socket.onopen();
+  web.onmessage = ({ data }) => (typeof data === "string" ? socket.ontext(data) : socket.onrows(new Uint8Array(data)));
+  web.onclose = () => socket.onclose(LINK_LOST);
+  return socket;
+}
+
 export class LinkClient {
-  private readonly socket: WebSocket;
   private readonly waiting = new Map<number, Waiting>();
   private incoming: { readonly ask: number; readonly assembly: TraceAssembly } | null = null;
   private traceFrame: FrameOf<"trace"> | null = null;
@@ -41,26 +78,26 @@ export class LinkClient {
   private nextAsk = 1;
   private over = false;
 
+  /** @param answerMs - within which an ordinary question is answered: a board is written while it waits */
   constructor(
-    url: string,
+    private readonly socket: LinkSocket,
     who: string,
     private readonly events: LinkEvents,
+    private readonly answerMs = ANSWER_MS,
   ) {
-    this.socket = new WebSocket(url, LINK_PROTOCOL);
-    this.socket.binaryType = "arraybuffer";
     this.socket.onopen = () => this.send({ kind: "hello", protocol: LINK_PROTOCOL, who });
-    this.socket.onmessage = ({ data }) =>
-      typeof data === "string" ? this.heard(data) : this.rows(new Uint8Array(data));
-    this.socket.onclose = () => this.end(LINK_LOST);
+    this.socket.ontext = (text) => this.heard(text);
+    this.socket.onrows = (bytes) => this.rows(bytes);
+    this.socket.onclose = (why) => this.end(why);
   }
 
   get open(): boolean {
-    return this.socket.readyState === WebSocket.OPEN;
+    return this.socket.open;
   }
 
   /** Whether frames pile up unsent: the radio is slower than the sticks. */
   get behind(): boolean {
-    return this.socket.bufferedAmount > 16_384;
+    return this.socket.waiting > 16_384;
   }
 
   send(frame: ToRobot): void {
@@ -68,7 +105,7 @@ export class LinkClient {
   }
 
   /** Sends a request and waits for its answer. */
-  ask(frame: Asking, withinMs = ANSWER_MS): Promise<LinkAnswer> {
+  ask(frame: Asking, withinMs = this.answerMs): Promise<LinkAnswer> {
     if (!this.open) return Promise.resolve({ ok: false, why: LINK_LOST });
     const ask = this.nextAsk;
     this.nextAsk += 1;

@@ -11,7 +11,9 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api } from "../api.js";
-import { LINK_LOST, LinkClient } from "./linkClient.js";
+import { BoardSocket, type PutProgress } from "./boardSocket.js";
+import { LINK_LOST, LinkClient, type LinkSocket, robotSocket } from "./linkClient.js";
+import { BenchPort, type BoardKind, type PagePort, pageSerial } from "./serialPort.js";
 
 interface FoundRobot {
   readonly id: string;
@@ -32,6 +34,8 @@ interface LinkState {
   shelf: readonly ShelfEntry[];
   /** Robot whose stand-in was built from another drawing than the one it was asked to run by. */
   outdated: string | null;
+  /** How far a mission is on its way to a board; null while none is. */
+  putting: PutProgress | null;
   /** What happened last, for people; null when nothing is to be said. */
   message: string | null;
   panel: boolean;
@@ -45,6 +49,7 @@ export const useLink = create<LinkState>(() => ({
   state: null,
   shelf: [],
   outdated: null,
+  putting: null,
   message: null,
   panel: false,
 }));
@@ -55,6 +60,10 @@ const WANTED_KEY = "giddy-pebble linked robot";
 const RETRY_MS = { least: 250, most: 2000 } as const;
 
 let client: LinkClient | null = null;
+/** The line to a board, while one is linked. */
+let board: BoardSocket | null = null;
+/** The browser's port that was chosen for a board. */
+let chosenPort: PagePort | null = null;
 let runsAsked = 0;
 let retryMs: number = RETRY_MS.least;
 let retry: ReturnType<typeof setTimeout> | null = null;
@@ -124,15 +133,83 @@ export function unlink(): void {
   retry = null;
   client?.close();
   client = null;
-  set({ wanted: null, is: "none", hello: null, state: null, shelf: [] });
+  board = null;
+  set({ wanted: null, is: "none", hello: null, state: null, shelf: [], putting: null });
 }
 
+/** A board is called by where it is, what it is, and whose: "bench:avr:Fog", "cable:avr:Fog". */
+interface BoardPlace {
+  readonly where: "bench" | "cable";
+  readonly kind: BoardKind;
+  readonly robot: string;
+}
+
+/** @returns null for a robot's own id */
+export function boardPlace(id: string | null): BoardPlace | null {
+  const [, where, kind, robot] = /^(bench|cable):(avr|micropython):(.+)$/.exec(id ?? "") ?? [];
+  return where && kind && robot ? { where: where as BoardPlace["where"], kind: kind as BoardKind, robot } : null;
+}
+
+/** Links a board of this computer. */
+export function linkBench(kind: BoardKind, robot: string): void {
+  link(`bench:${kind}:${robot}`);
+}
+
+/** Asks for a port and links the board on it. @returns why not, or null */
+export async function linkCable(kind: BoardKind, robot: string): Promise<string | null> {
+  const serial = pageSerial();
+  if (!serial) return NO_SERIAL;
+  try {
+    chosenPort = await serial.requestPort();
+  } catch {
+    return "No port was chosen.";
+  }
+  link(`cable:${kind}:${robot}`);
+  return null;
+}
+
+export const NO_SERIAL =
+  "This browser cannot open serial ports. Use one with Web Serial, or save the mission as .zip and write it with the two commands in its README.md.";
+
+/** A board is written while it answers: a minute and a half is enough for compiler and line. */
+const BOARD_ANSWER_MS = 150_000;
+
 function connect(id: string): void {
-  const scheme = window.location.protocol === "https:" ? "wss" : "ws";
-  client = new LinkClient(`${scheme}://${window.location.host}/link/${id}`, "Giddy Pebble", {
-    frame: heard,
-    closed: () => lost(id),
+  const events = { frame: heard, closed: (why: string) => lost(id, why) };
+  const place = boardPlace(id);
+  if (!place) {
+    client = new LinkClient(robotSocket(addressOf(`/link/${id}`)), "Giddy Pebble", events);
+    return;
+  }
+  void openBoard(place).then((socket) => {
+    if (get().wanted !== id) return socket?.close();
+    if (!socket) return lost(id, "No port is open to this page. Link the board again.");
+    client = new LinkClient(socket, "Giddy Pebble", events, BOARD_ANSWER_MS);
   });
+}
+
+function addressOf(path: string): string {
+  const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+  return `${scheme}://${window.location.host}${path}`;
+}
+
+async function openBoard({ where, kind, robot }: BoardPlace): Promise<LinkSocket | null> {
+  const port = where === "bench" ? await benchPort(kind, robot) : (chosenPort ?? (await pageSerial()?.getPorts())?.[0]);
+  if (!port) return null;
+  board = new BoardSocket({ port, kind, robot, putting: (putting) => set({ putting }) });
+  return board;
+}
+
+/** The line to a board of this computer: it hangs on the robot that was built from the drawing. */
+async function benchPort(kind: BoardKind, robot: string): Promise<PagePort | null> {
+  const found = await api.robots();
+  const id = found.ok ? found.value.robots.find(({ name }) => name === robot)?.id : undefined;
+  return id === undefined ? null : new BenchPort(addressOf(`/board/${id}/${kind}`));
+}
+
+/** Ends what is being put on the board. */
+export function cancelPut(): void {
+  board?.cancel();
 }
 
 function heard(frame: FromRobot): void {
@@ -154,7 +231,7 @@ function welcome(): void {
   void client?.ask({ kind: "readings", on: true });
 }
 
-function lost(id: string): void {
+function lost(id: string, why: string): void {
   if (get().wanted !== id) return;
   const { is, hello, state } = get();
   if (is === "linked") {
@@ -166,6 +243,8 @@ function lost(id: string): void {
         : `The link to ${robot} was lost. Linking again…`,
     });
   }
+  // What keeps a board from being linked is worth reading.
+  else if (why !== "" && why !== LINK_LOST) set({ message: why });
   set({ is: is === "linking" ? "linking" : "lost" });
   retry = setTimeout(() => connect(id), retryMs);
   retryMs = Math.min(RETRY_MS.most, retryMs * 2);

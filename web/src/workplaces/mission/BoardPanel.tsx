@@ -7,6 +7,8 @@ import { strToU8, zipSync } from "fflate";
 import { useEffect, useMemo, useState } from "react";
 import { api, type BoardExport, type BoardTarget } from "../../shared/api.js";
 import { Pick } from "../../shared/controls.js";
+import { boardPlace, useLink } from "../../shared/link/linkStore.js";
+import { sendMission, whyNotSent } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
 import { selectLine } from "../../shared/mission/store.js";
 import { Panel } from "../../shared/Panel.js";
@@ -121,10 +123,12 @@ function Written({
         <Button variant="contained" disabled={problems.length > 0} onClick={() => save(title, target, files)}>
           Save as .zip
         </Button>
+        <OntoBoard problems={problems.length} />
         <span className="quiet">
           {files.length} files, {Math.ceil(letters / 1024)} KB. README.md says what to do with them.
         </span>
       </p>
+      {target === "avr" && made.chip && made.link !== "live" && <p className="amberwords">{LINK_WORDS[made.link]}</p>}
       {made.missing !== null && <p className="amberwords">It was not compiled. {made.missing}</p>}
       {made.chip && <Sizes chip={made.chip} />}
       <h3>What it is wired to</h3>
@@ -140,6 +144,31 @@ function Written({
       <h3>{own?.mission}</h3>
       <Source text={source} mark={own?.mark ?? "#"} steps={made.steps} />
     </>
+  );
+}
+
+/** What a mission that fills the chip has to do without. */
+const LINK_WORDS = {
+  bare: "The chip has no room for live readings beside this mission. It can be run and halted from here.",
+  none: "The chip has no room for the link beside this mission. It begins by itself a second after a reset.",
+} as const;
+
+/** Writes it into the board that is linked. */
+function OntoBoard({ problems }: { problems: number }) {
+  const robot = useLink((state) => state.hello?.robot ?? "");
+  const isBoard = useLink((state) => state.is === "linked" && boardPlace(state.wanted) !== null);
+  const putting = useLink((state) => state.putting);
+  const why = useMission(() => whyNotSent());
+  if (!isBoard) return <span className="quiet">Link a board at the top right to write it from here.</span>;
+  return (
+    <Button
+      variant="outlined"
+      disabled={why !== null || problems > 0 || putting !== null}
+      title={why ?? ""}
+      onClick={() => void sendMission()}
+    >
+      Write it into {robot}&rsquo;s board
+    </Button>
   );
 }
 

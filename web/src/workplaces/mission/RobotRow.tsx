@@ -6,7 +6,7 @@ import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useState } from "react";
-import { buildStandIn, haltRobot, useLink } from "../../shared/link/linkStore.js";
+import { buildStandIn, cancelPut, haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { heldNumber } from "../../shared/mission/origin.js";
 import { presentHash, runMission, sendMission, whyNotSent } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
@@ -59,6 +59,7 @@ function LinkedRow() {
   const robot = useLink((state) => state.hello?.robot ?? "robot");
   const doing = useLink((state) => state.state?.doing ?? "idle");
   const sending = useMission((state) => state.sending);
+  const putting = useLink((state) => state.putting);
   const live = useMission((state) => state.live);
   const held = useHeld();
   const outdated = useLink((state) => state.outdated);
@@ -100,7 +101,15 @@ function LinkedRow() {
       <Button variant="outlined" onClick={() => useMission.setState({ panel: "board" })}>
         Put on a board
       </Button>
-      {sending !== null ? (
+      {putting ? (
+        <>
+          <span role="status">
+            {putting.words}
+            {putting.share === null ? "…" : <span className="mono"> {Math.round(putting.share * 100)} %</span>}
+          </span>
+          <Button onClick={cancelPut}>Cancel</Button>
+        </>
+      ) : sending !== null ? (
         <span role="status">
           Sending <span className="mono">{Math.round(sending * 100)} %</span>
         </span>

@@ -123,7 +123,8 @@ function SortableRow({ id, row, selected, chosen, choose, editing, startEdit, en
       <button
         type="button"
         className="handle"
-        aria-label={`Step ${row.label}, drag to move`}
+        // What stands on it is part of its name.
+        aria-label={`Step ${row.depth > 1 ? `${row.label}, ${short}` : row.label}, drag to move`}
         data-keys="yield"
         tabIndex={-1}
         ref={sortable.setActivatorNodeRef}
