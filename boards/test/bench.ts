@@ -23,23 +23,28 @@ export class Bench {
     elf: string,
     /** Line of each name in pins.h: `MOTOR_PULSE` to its pins. */
     readonly pins: ReadonlyMap<string, readonly string[]>,
+    readonly version: number,
   ) {
     this.child = spawn(program, ["atmega328p", elf]);
     this.answers = createInterface({ input: this.child.stdout })[Symbol.asyncIterator]();
   }
 
-  /** Puts a mission on a chip, as it is exported. */
-  static async with(prepared: ReturnType<typeof missionOf>): Promise<Bench> {
+  /** Puts a mission on a chip, as it is exported. @param change - of the text of mission.cpp */
+  static async with(
+    prepared: ReturnType<typeof missionOf>,
+    change: (text: string) => string = (text) => text,
+  ): Promise<Bench> {
     if (!prepared.program) throw new Error("the mission has errors");
-    const { files, problems } = await exportMission("avr", prepared.program, prepared.context.robot, "A test");
+    const { files, problems, version } = await exportMission("avr", prepared.program, prepared.context.robot, "A test");
     if (problems.length > 0) throw new Error(problems.map(({ message }) => message).join(" "));
-    const { elf } = await buildAvrBoard(files);
+    const changed = new Map([...files, ["mission.cpp", change(files.get("mission.cpp") ?? "")]]);
+    const { elf } = await buildAvrBoard(changed);
     const pins = new Map(
       [...(files.get("pins.h") ?? "").matchAll(/ (\w+)(?:\[\])?(?:\[\d\])?(?: FLASH)? = \{?([^;]*?)\}?;/g)].map(
         ([, name = "", list = ""]) => [name, list.replaceAll(/[{}]/g, "").split(", ")] as const,
       ),
     );
-    return new Bench(await buildEmulator("bench"), elf, pins);
+    return new Bench(await buildEmulator("bench"), elf, pins, version);
   }
 
   private async ask(order: string): Promise<string> {

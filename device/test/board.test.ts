@@ -1,40 +1,65 @@
 // Boards of this computer: an emulated chip with its bootloader, on a robot that stands on a table.
-import { beginOf, writeByStk500 } from "@giddy-pebble/core";
+import { beginOf } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
 import { BoardOnBench, exportedFor } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
 afterEach(() => bench?.close());
 
-const watch = { progress: () => {}, cancelled: false };
+async function board(robot: string): Promise<BoardOnBench> {
+  bench = await BoardOnBench.avr(robot);
+  return bench;
+}
 
 describe("an emulated chip", () => {
   test("takes Fog's wandering through its bootloader, and avoids boulders for 30 s", async () => {
     const made = await exportedFor("avr", "boulders-by-whiskers", "boulder-slope", "fog");
-    expect(made.problems).toEqual([]);
-    bench = await BoardOnBench.avr("fog");
-    const board = bench;
-    if (!made.image || !made.pins) throw new Error("nothing to write");
+    const chip = await board("fog");
     // An empty chip waits for whoever comes late, too.
-    await board.pass(150);
-    expect(await writeByStk500(board.line, made.image, watch)).toEqual({ ok: true });
-    board.order({ kind: "hello" });
-    expect(await board.until("greeting", 100)).toMatchObject({ robot: "Fog", version: made.version, speaks: 1 });
-    expect(await board.bench({ do: "wire", pins: made.pins })).toMatchObject({ told: "done" });
+    await chip.pass(150);
+    await chip.give(made);
+    chip.order({ kind: "tell", ask: 1, everyTicks: 2 });
+    chip.order({ kind: "run", ask: 2, limitTicks: 0 });
+    await chip.pass(3000);
+    // It met boulders, turned away from each, and came through to the far side.
+    const turns = chip.words.filter((word) => word.kind === "step" && word.how === "until");
+    expect(turns.length).toBeGreaterThan(1);
+    expect(chip.seen.xM).toBeGreaterThan(1.85);
+    expect(chip.reader.bad).toBe(0);
+  });
+
+  test("follows the trail to the mast by its pins alone", async () => {
+    const made = await exportedFor("avr", "trail-to-the-mast", "fellside", "drizzle");
+    const chip = await board("drizzle");
+    await chip.give(made);
+    chip.order({ kind: "tell", ask: 1, everyTicks: 2 });
+    chip.order({ kind: "run", ask: 2, limitTicks: 0 });
+    const ended = await chip.until("ended", 6000);
+    expect(ended.why).toBe("finished");
+    // At the mast, 1.8 m along the field and 1.1 m across it; the tape, from where it began, says so too.
+    expect(Math.hypot(chip.seen.xM - 1.85, chip.seen.yM - 1.15)).toBeLessThan(0.08);
+    const tape = await chip.bench({ do: "tape" });
+    if (tape.told !== "tape") throw new Error("the tape was not read");
     const begin = beginOf(made.prepared.mission, made.field);
-    expect(await board.bench({ do: "field", field: made.field })).toMatchObject({ told: "done" });
-    expect(await board.bench({ do: "place", begin, how: "eye", keepField: true })).toMatchObject({ told: "done" });
-    board.order({ kind: "tell", ask: 1, everyTicks: 2 });
-    board.order({ kind: "run", ask: 2, limitTicks: 0 });
-    await board.pass(3000);
-    const steps = board.words.filter((word) => word.kind === "step");
-    // It met boulders, turned away from each, and went on.
-    expect(steps.length).toBeGreaterThan(12);
-    const places = board.cable.told.filter((frame) => frame.told === "seen");
-    const ways = places.map(({ xM, yM }, i) =>
-      Math.hypot(xM - (places[i - 1]?.xM ?? xM), yM - (places[i - 1]?.yM ?? yM)),
-    );
-    expect(ways.reduce((sum, way) => sum + way, 0)).toBeGreaterThan(2);
-    expect(board.reader.bad).toBe(0);
+    expect(tape.alongM).toBeCloseTo(chip.seen.xM - begin.xM, 1);
+    expect(tape.asideM).toBeCloseTo(chip.seen.yM - begin.yM, 1);
+  });
+
+  test("driven by hand it moves as it is held, and stands 300 ms after the last that it heard", async () => {
+    const made = await exportedFor("avr", "trail-to-the-mast", "fellside", "drizzle");
+    const chip = await board("drizzle");
+    await chip.give(made);
+    const from = chip.seen;
+    for (let i = 0; i < 25; i += 1) {
+      chip.order({ kind: "drive", seq: i, left: 0.4, right: 0.4 });
+      await chip.pass(2);
+    }
+    expect(Math.hypot(chip.seen.xM - from.xM, chip.seen.yM - from.yM)).toBeGreaterThan(0.05);
+    const ended = await chip.until("ended", 33);
+    expect(ended.why).toBe("silent");
+    await chip.pass(30);
+    const stood = chip.seen;
+    await chip.pass(50);
+    expect(Math.hypot(chip.seen.xM - stood.xM, chip.seen.yM - stood.yM)).toBeLessThan(0.002);
   });
 });

@@ -7,6 +7,7 @@ import {
   type BoardOrder,
   type BoardWord,
   type ByteLine,
+  beginOf,
   type FromBench,
   fromBenchSchema,
   openField,
@@ -16,6 +17,7 @@ import {
   SerialReader,
   type ToBench,
   writeBoardOrder,
+  writeByStk500,
 } from "@giddy-pebble/core";
 import { AvrChip, type FrameSocket, StandInBoard, TestClock } from "../src/index.js";
 import { demoRobot, demoText } from "./support.js";
@@ -110,13 +112,40 @@ export class BoardOnBench {
     const ask = this.nextAsk;
     this.nextAsk += 1;
     this.cable.out(JSON.stringify({ ...what, ask }));
-    for (let i = 0; i < 50; i += 1) {
+    for (let i = 0; i < 300; i += 1) {
       await new Promise((resolve) => setImmediate(resolve));
       await this.pass(1);
       const found = this.cable.told.find((frame) => "ask" in frame && frame.ask === ask);
       if (found) return found;
     }
     throw new Error(`the board never answered ${what.do}`);
+  }
+
+  /** Writes a mission into it, wires it, lays out its field, and puts it down. */
+  async give(made: Awaited<ReturnType<typeof exportedFor>>): Promise<void> {
+    if (made.problems.length > 0 || !made.image || !made.pins)
+      throw new Error(made.problems.map(({ message }) => message).join(" ") || "nothing to write");
+    const written = await writeByStk500(this.line, made.image, { progress: () => {}, cancelled: false });
+    if (!written.ok) throw new Error(written.why);
+    this.order({ kind: "hello" });
+    await this.until("greeting", 100);
+    const begin = beginOf(made.prepared.mission, made.field);
+    const { pins, field } = made;
+    for (const what of [
+      { do: "wire", pins },
+      { do: "field", field },
+      { do: "place", begin, how: "eye", keepField: true },
+    ] as const) {
+      const answer = await this.bench(what);
+      if (answer.told !== "done") throw new Error(JSON.stringify(answer));
+    }
+  }
+
+  /** Where a person sees it now. */
+  get seen(): { readonly xM: number; readonly yM: number; readonly headingRad: number } {
+    const found = this.cable.told.filter((frame) => frame.told === "seen").at(-1);
+    if (found?.told !== "seen") throw new Error("nobody saw it");
+    return found;
   }
 
   /** Its serial line as whoever writes a program through it has it. */

@@ -115,10 +115,12 @@ static void tellState() {
 
 /** Which of the watched readings goes out next; what is left of them. */
 static uint8_t toTell = 255;
+static bool poseDue;
 
 /** As they lie in memory, low byte first: heading, turn rate, x and y; speed, share and counts of each side. */
 static void tellPose() {
   if (!begins(POSE, 52, false)) return;
+  poseDue = false;
   tellBytes(&tick, 4);
   tellBytes(&drive.heading, 16);
   for (uint8_t i = 0; i < 2; i += 1) tellBytes(&drive.shafts[i].speed, 12);
@@ -140,7 +142,9 @@ static void tellValues() {
 }
 
 void linkPump() {
-  if (uses::LIVE && toTell < WATCHED_COUNT) tellValues();
+  if (!uses::LIVE) return;
+  if (toTell < WATCHED_COUNT) tellValues();
+  else if (poseDue) tellPose();
 }
 
 // ---- In: frames that are whole and right are obeyed, all else is passed over
@@ -208,8 +212,11 @@ static void obey(uint8_t kind, uint8_t count) {
     if (link.doing != link.WAITS) return tellOf(REFUSED, ask, BUSY);
     tellOf(DONE, ask, 0);
     // What has run is not fresh: the board begins anew, and runs from its first tick.
-    if (worn) halRestart(heardBytes[2]);
-    else begun(heardBytes[2]);
+    if (!worn) return begun(heardBytes[2]);
+    // What was told last gets out: a ring takes six milliseconds, its last bytes a fifth of one.
+    for (uint16_t i = 0; i < 800 && ringFrom != ringTo; i += 1) halPause();
+    for (uint8_t i = 0; i < 30; i += 1) halPause();
+    halRestart(heardBytes[2]);
   } else if (kind == HALT) {
     halts(Why::halted);
     tellOf(DONE, ask, 0);
@@ -265,6 +272,11 @@ void linkListen() {
 
 void linkBegin() {
   uint8_t limit = 0;
+  // Whatever was cut off by the start is none of the first frame.
+  if (uses::LINK) {
+    ring[0] = 0;
+    ringTo = after(0);
+  }
   if (halCrashed()) {
     greeted = link.on = true;
     link.why = uint8_t(Why::crashed) + 1;
@@ -296,7 +308,7 @@ void linkTick() {
   }
   if (uses::LIVE && tellTicks > 0 && link.doing != link.WAITS && ++untilPose >= tellTicks) {
     untilPose = 0;
-    tellPose();
+    poseDue = true;
   }
 }
 

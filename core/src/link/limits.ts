@@ -26,3 +26,5 @@ export const MOST_LINKS = 8;
 export const TRACE_ROWS = 500;
 /** End of a refusal by a stand-in whose drawing has changed since it was built. */
 export const BUILD_AGAIN = "Build it again from the drawing.";
+/** Speed of a board's serial line, bits a second; a byte is ten. */
+export const SERIAL_BAUD = 115_200;

@@ -27,6 +27,8 @@ const MOST_LATE_TICKS = 20;
 const NOTHING: LinesIn = { levels: new Map(), volts: new Map(), turns: [], echoes: [], gyroRaw: 0, light: [0, 0, 0] };
 /** With nobody on its line it goes on for so long, ms. */
 const ALONE_MS = 60_000;
+/** Whoever reads the tape waits for so long, ticks. */
+const TAPE_TICKS = 200;
 /** A person sees where it stands so often, ticks. */
 const SEEN_EVERY_TICKS = 5;
 /** A body that moves slower than this stands, m/s and rad/s. */
@@ -64,6 +66,8 @@ export class StandInBoard {
   private socket: FrameSocket | null = null;
   private leftAt: number;
   private seenTicks = 0;
+  /** Who waits with a tape until it stands, and for how many more ticks. */
+  private measuring: { readonly ask: number; ticks: number }[] = [];
   private ticked: number;
   private busy = false;
   private closed = false;
@@ -148,12 +152,10 @@ export class StandInBoard {
         table.place(frame.keepField ? this.laid : openFloor(), frame.begin as BeginPlace, frame.how);
         this.renew();
         return null;
-      case "tape": {
-        if (!table.stands) return "The tape is read while the robot stands. Halt it first.";
-        const reading: TapeReading = table.tape();
-        this.tell({ told: "tape", ask: frame.ask, ...reading });
+      case "tape":
+        // Whoever measures waits until it stands.
+        this.measuring.push({ ask: frame.ask, ticks: TAPE_TICKS });
         return null;
-      }
       case "press":
         if (frame.down) body.held.add(frame.button);
         else body.held.delete(frame.button);
@@ -168,6 +170,19 @@ export class StandInBoard {
         else table.unplugged.delete(frame.part);
         return null;
     }
+  }
+
+  private measure(): void {
+    const { table } = this;
+    this.measuring = this.measuring.filter((one) => {
+      one.ticks -= 1;
+      if (table.stands) {
+        const reading: TapeReading = table.tape();
+        this.tell({ told: "tape", ask: one.ask, ...reading });
+      } else if (one.ticks <= 0)
+        this.tell({ told: "refused", ask: one.ask, why: "The tape is read while the robot stands. Halt it first." });
+      return !table.stands && one.ticks > 0;
+    });
   }
 
   private wire(pins: DealtPins): string | null {
@@ -216,6 +231,7 @@ export class StandInBoard {
     const outs: ReadonlyMap<string, LineOut> = await processor.live(wired?.lines(raw) ?? NOTHING, wired?.looked ?? []);
     // Whoever placed it meanwhile has taken it off its lines.
     if (body === this.body) body.step(wired?.obey(outs) ?? this.resting);
+    if (this.measuring.length > 0) this.measure();
     this.seenTicks += 1;
     if (this.seenTicks % SEEN_EVERY_TICKS === 0) this.tell({ told: "seen", ...this.table.pose });
     const said = processor.said();

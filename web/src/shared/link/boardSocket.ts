@@ -5,6 +5,7 @@ import {
   type ByteLine,
   CORE_VERSION,
   readFrame,
+  SERIAL_BAUD,
   toRobotSchema,
   type Upload,
   type UploadWatch,
@@ -14,7 +15,6 @@ import { keepManifest, manifestOf } from "./boardManifests.js";
 import type { LinkSocket } from "./linkClient.js";
 import { BenchPort, type BoardKind, type PagePort } from "./serialPort.js";
 
-const BAUD = 115_200;
 const BEAT_MS = 100;
 const RESET_MS = 60;
 
@@ -57,7 +57,7 @@ export class BoardSocket implements LinkSocket {
   private async start(): Promise<void> {
     const { port } = this.parts;
     try {
-      await port.open({ baudRate: BAUD });
+      await port.open({ baudRate: SERIAL_BAUD });
     } catch (error) {
       return this.end(error instanceof Error ? error.message : "The port could not be opened.");
     }
