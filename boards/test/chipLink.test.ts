@@ -7,7 +7,7 @@ import { missionOf } from "./support.js";
 let bench: Bench | null = null;
 afterEach(() => bench?.close());
 
-const DRIVES = "power left 50 % right 50 % for 20 s";
+const DRIVES = "power left 50 % right 50 % for 900 s";
 
 async function on(steps: string, top = "", robot = "drizzle", change?: (text: string) => string): Promise<Bench> {
   bench = await Bench.with(missionOf(steps, top, robot), change);
