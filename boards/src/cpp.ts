@@ -79,7 +79,7 @@ constexpr char NAME[] FLASH = ${quoted(robot.name.slice(0, MOST_NAME))};
 `;
 }
 /** Characters of a robot's name that fit a frame. */
-const MOST_NAME = 20;
+export const MOST_NAME = 20;
 
 /** A mission as C++, without the runtime: robot.h, robot.cpp and mission.cpp. */
 export function writeCpp(program: Program, robot: Robot, link: LinkRoom = "live"): Written {

@@ -1,8 +1,16 @@
 // Everything that leaves with a mission: the mission itself, the runtime, the board's part, and a page that says what to do.
-import { boardRobot, type DealtPins, type LinkRoom, type Program, type Robot, wiringWords } from "@giddy-pebble/core";
+import {
+  boardRobot,
+  boardWatched,
+  type DealtPins,
+  type LinkRoom,
+  type Program,
+  type Robot,
+  wiringWords,
+} from "@giddy-pebble/core";
 import { type ChipSizes, exportAvr } from "./avr.js";
 import { boardFiles, runtimeFiles, versionHeader, type Written, writeCpp } from "./cpp.js";
-import { pythonBoardFiles, pythonRuntime, writePython } from "./python.js";
+import { pythonBoardFiles, pythonRuntime, versionModule, writePython } from "./python.js";
 
 export const TARGETS = ["cpp", "micropython", "avr"] as const;
 export type TargetName = (typeof TARGETS)[number];
@@ -30,10 +38,14 @@ export async function exportMission(
     const { wires, ...made } = await exportAvr(program, robot);
     return { ...made, target, files: new Map([...made.files, ["README.md", readme(target, robot, title, wires)]]) };
   }
-  const written = target === "cpp" ? writeCpp(program, robot) : writePython(program, robot);
+  const python = target === "micropython" ? writePython(program, robot) : null;
+  const written = python ?? writeCpp(program, robot);
   const runtime = target === "cpp" ? await runtimeFiles() : await pythonRuntime();
   const board = target === "cpp" ? await boardFiles() : await pythonBoardFiles();
-  const version: [string, string][] = target === "cpp" ? [["version.h", versionHeader(written.version, robot)]] : [];
+  const version: [string, string][] =
+    target === "cpp"
+      ? [["version.h", versionHeader(written.version, robot)]]
+      : [["version.py", versionModule(written.version, robot, boardWatched(program, boardRobot(robot)))]];
   const files = new Map([
     ...written.files,
     ...version,
@@ -41,7 +53,15 @@ export async function exportMission(
     ...board,
     ["README.md", readme(target, robot, title)],
   ]);
-  return { ...written, target, files, pins: null, link: "live", chip: null, missing: null };
+  return {
+    ...written,
+    target,
+    files,
+    pins: python?.pins ?? null,
+    link: "live",
+    chip: null,
+    missing: null,
+  };
 }
 
 /** What the page of each target says of its files and of what to do with them. */

@@ -13,3 +13,4 @@ export {
   pythonTarget,
   type Target,
 } from "./lockstep.js";
+export { pythonLines } from "./python.js";

@@ -7,15 +7,17 @@ import {
   boardRobot,
   boardWatched,
   type Commands,
+  type DealtPins,
   type Program,
   pythonMission,
   pythonPins,
   pythonRobot,
+  pythonText,
   type RawSenses,
   type Robot,
 } from "@giddy-pebble/core";
 import { type BrainTick, ordersFromNumbers, sensesAsNumbers, type TickBrain } from "./brain.js";
-import { textsIn, versionOf, type Written } from "./cpp.js";
+import { MOST_NAME, textsIn, versionOf, type Written } from "./cpp.js";
 
 const here = path.dirname(fileURLToPath(import.meta.url));
 const RUNTIME = path.join(here, "..", "runtime", "micropython");
@@ -25,21 +27,32 @@ const ORDER = "robot state drive motions line wall path parts sense values tasks
 const HEAP_BYTES = 8 * 1024 * 1024;
 
 /** A mission as MicroPython, without the runtime: robot.py and mission.py. */
-export function writePython(program: Program, robot: Robot): Written {
+export function writePython(program: Program, robot: Robot): Written & { readonly pins: DealtPins } {
   const board = boardRobot(robot);
   const mission = pythonMission(program, board);
+  const pins = pythonPins(board);
   const files = new Map([
     ["robot.py", pythonRobot(board)],
     ["mission.py", mission.text],
-    ["pins.py", pythonPins(board)],
+    ["pins.py", pins.text],
   ]);
   return {
     files,
+    pins: pins.pins,
     version: versionOf(files),
     watched: boardWatched(program, board).map(({ id }) => id),
     steps: mission.steps,
     problems: mission.problems,
   };
+}
+
+/** For the board's link: which program it holds, of which robot, and the places of the readings that it tells of. */
+export function versionModule(version: number, robot: Robot, watched: readonly { readonly slot: number }[]): string {
+  return `# What the board says of itself when it is asked over its link.
+VERSION = ${version}
+NAME = ${pythonText(robot.name.slice(0, MOST_NAME))}
+WATCHED = (${watched.map(({ slot }) => `${slot},`).join(" ")})
+`;
 }
 
 /** The runtime in MicroPython, without a board. */
@@ -235,4 +248,11 @@ export class PythonBrain implements TickBrain {
   close(): void {
     this.interpreter.close();
   }
+}
+
+/** A board's own modules on this computer, and where the interpreter is. */
+export async function pythonLines(): Promise<{ readonly prelude: string; readonly interpreter: string }> {
+  const file = createRequire(import.meta.url).resolve("@micropython/micropython-webassembly-pyscript");
+  const prelude = await readFile(path.join(here, "..", "runtime", "lines", "lines.py"), "utf8");
+  return { prelude, interpreter: pathToFileURL(file).href };
 }

@@ -1,4 +1,5 @@
 // A board of this computer with its time moved by hand, and a line to it as a page or a program has one.
+import { createHash } from "node:crypto";
 import { mkdtempSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
@@ -17,9 +18,10 @@ import {
   SerialReader,
   type ToBench,
   writeBoardOrder,
+  writeByRawRepl,
   writeByStk500,
 } from "@giddy-pebble/core";
-import { AvrChip, type FrameSocket, StandInBoard, TestClock } from "../src/index.js";
+import { AvrChip, type FrameSocket, PythonBoard, StandInBoard, TestClock } from "../src/index.js";
 import { demoRobot, demoText } from "./support.js";
 
 type WithoutAsk<T> = T extends { ask: number } ? Omit<T, "ask"> : never;
@@ -75,6 +77,19 @@ export class BoardOnBench {
     );
   }
 
+  static async micropython(robot: string, seed = 5): Promise<BoardOnBench> {
+    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
+    const python = await PythonBoard.start(
+      path.join(folder, "memory"),
+      new URL("../dist/board/pythonThread.js", import.meta.url),
+    );
+    return new BoardOnBench(
+      new StandInBoard(demoRobot(robot), seed, "micropython", python, new TestClock(), (why) => {
+        throw new Error(why);
+      }),
+    );
+  }
+
   /** Lets ticks pass and takes what the board says. */
   async pass(ticks: number): Promise<void> {
     for (let i = 0; i < ticks; i += 1) await this.board.tick();
@@ -95,8 +110,8 @@ export class BoardOnBench {
     ticks: number,
     fits: (word: Extract<BoardWord, { kind: K }>) => boolean = () => true,
   ): Promise<Extract<BoardWord, { kind: K }>> {
-    for (let i = 0; i < ticks; i += 1) {
-      await this.pass(1);
+    for (let i = 0; i <= ticks; i += 1) {
+      if (i > 0) await this.pass(1);
       const at = this.words.findIndex((word) => word.kind === kind && fits(word as Extract<BoardWord, { kind: K }>));
       if (at >= 0) return this.words.splice(0, at + 1).at(-1) as Extract<BoardWord, { kind: K }>;
     }
@@ -123,14 +138,27 @@ export class BoardOnBench {
 
   /** Writes a mission into it, wires it, lays out its field, and puts it down. */
   async give(made: Awaited<ReturnType<typeof exportedFor>>): Promise<void> {
-    if (made.problems.length > 0 || !made.image || !made.pins)
+    const { image, pins } = made;
+    if (made.problems.length > 0 || !pins || (made.target === "avr" && !image))
       throw new Error(made.problems.map(({ message }) => message).join(" ") || "nothing to write");
-    const written = await writeByStk500(this.line, made.image, { progress: () => {}, cancelled: false });
+    const watch = { progress: () => {}, cancelled: false };
+    const written = image
+      ? await writeByStk500(this.line, image, watch)
+      : await writeByRawRepl(
+          this.line,
+          sourcesOf(made.files),
+          (bytes) => Promise.resolve(createHash("sha256").update(bytes).digest("hex")),
+          watch,
+        );
     if (!written.ok) throw new Error(written.why);
-    this.order({ kind: "hello" });
-    await this.until("greeting", 100);
+    // What is said while a board starts is lost on it.
+    for (let i = 0; i < 20 && !this.words.some(({ kind }) => kind === "greeting"); i += 1) {
+      this.order({ kind: "hello" });
+      await this.pass(20);
+    }
+    await this.until("greeting", 1);
     const begin = beginOf(made.prepared.mission, made.field);
-    const { pins, field } = made;
+    const { field } = made;
     for (const what of [
       { do: "wire", pins },
       { do: "field", field },
@@ -180,6 +208,10 @@ export class BoardOnBench {
   close(): void {
     this.board.close();
   }
+}
+
+function sourcesOf(files: ReadonlyMap<string, string>): Map<string, Uint8Array> {
+  return new Map([...files].filter(([name]) => name.endsWith(".py")).map(([name, text]) => [name, Buffer.from(text)]));
 }
 
 /** A demo mission, on the robot and the field that it names. */

@@ -1,8 +1,11 @@
 # The board by the module `machine`: motors behind H-bridges, encoders by interrupt, a gyro and a colour sensor on I2C,
 # ultrasonic pings, analogue and digital lines, servos. pins.py says which pin is which.
-import random
+import os
+import select
+import sys
 import time
 
+import machine
 import pins
 import robot
 from machine import ADC, I2C, PWM, Pin, time_pulse_us
@@ -129,23 +132,6 @@ class Colour:
         self.light = (red / 65535, green / 65535, blue / 65535)
 
 
-class Teller:
-    """Told of steps, texts and the end: says them on the serial line."""
-
-    def step(self, number, task, start, end, how):
-        print("step", number, task, start, end, how)
-
-    def end(self, why, a, b):
-        print("end", why, a, b)
-
-    def say(self, kind, text):
-        print(kind, text)
-
-    def chance(self):
-        return random.random()
-
-
-teller = Teller()
 motors = [Motor(pins.MOTORS[i], pins.ENCODERS[i]) for i in range(robot.MOTORS)]
 servos = [PWM(Pin(n, Pin.OUT), freq=SERVO_HZ, duty_u16=0) for n in pins.SERVOS]
 bus = I2C(0, sda=Pin(pins.BUS[0]), scl=Pin(pins.BUS[1])) if pins.BUS else None
@@ -225,9 +211,47 @@ def servo_speed(i, share):
     pulse(i, SERVO_MIDDLE_US + share * 500)
 
 
-def hands(senses):
-    """What a driver holds: nothing is heard before a link is there."""
-    return False
+# The serial line: the board's USB port, which is its REPL while no mission is loaded.
+waiting = select.poll()
+waiting.register(sys.stdin, select.POLLIN)
+try:
+    import micropython
+
+    # A three in a frame is no Ctrl-C.
+    micropython.kbd_intr(-1)
+except (ImportError, AttributeError):
+    pass
+late_ticks = 0
+# Kept in a file: that the program was asked to begin anew, and with which limit.
+ASKED = "asked.txt"
+
+
+def read_line():
+    """Bytes that came in."""
+    found = bytearray()
+    while waiting.poll(0):
+        found.extend(sys.stdin.buffer.read(1))
+    return found
+
+
+def write(data):
+    sys.stdout.buffer.write(data)
+
+
+def asked():
+    try:
+        with open(ASKED) as file:
+            limit = int(file.read())
+        os.remove(ASKED)
+        return limit
+    except (OSError, ValueError):
+        return None
+
+
+def begin_anew(limit):
+    with open(ASKED, "w") as file:
+        file.write(str(limit))
+    machine.soft_reset()
 
 
 def alive():

@@ -5,14 +5,16 @@ import board
 
 board.all_off()
 
+import link
 import mission
 import robot
 import tasks
-from state import approach, orders, senses
+from drive import drive
+from sense import give_orders, sense_all
+from state import approach, orders, run, senses
 
 TICK_US = 10000
 LATEST_US = 100000
-late_ticks = 0
 
 
 def follow_servos():
@@ -39,7 +41,6 @@ def read_all():
     for place, sensor, how, line, scale in robot.LINES:
         senses.values[place] = board.read(sensor, how, line) * scale
         senses.told[sensor] = True
-    senses.heard = board.hands(senses)
     senses.driven = senses.driven or senses.heard
 
 
@@ -58,32 +59,51 @@ def order_all():
             board.servo(i, orders.servo_target[i])
 
 
+def think():
+    """What the link lets it do: its mission, a driver's hands, or nothing."""
+    doing = link.link.doing
+    if doing == link.DRIVEN:
+        sense_all()
+        drive.power(link.link.left, link.link.right)
+        give_orders()
+        run.tick += 1
+    elif doing == link.RUNS or run.ended:
+        tasks.tick()
+    else:
+        return board.all_off()
+    order_all()
+
+
 def loop(ticks=None):
-    """Runs the mission. `ticks` ends it after so many; without it the loop goes on for ever."""
-    global late_ticks
+    """Runs until it is asked to leave, or to begin anew. `ticks` ends it after so many."""
     due = time.ticks_us()
     while ticks is None or ticks > 0:
         late = time.ticks_diff(time.ticks_us(), due)
         if late < 0:
             continue
         if late > TICK_US:
-            late_ticks += 1
+            board.late_ticks += 1
         if late > LATEST_US:
             board.all_off()
             due = time.ticks_us()
         due = time.ticks_add(due, TICK_US)
         board.alive()
+        link.tick()
+        if link.link.leaving or link.link.again is not None:
+            return
         read_all()
-        tasks.tick()
-        order_all()
+        think()
         if ticks is not None:
             ticks -= 1
 
 
-tasks.begin(mission.program, board.teller)
+tasks.begin(mission.program, link.teller)
 senses.servo_angle = list(robot.SERVO_REST)
 if __name__ == "__main__":
     try:
+        link.begin(board.asked())
         loop()
     finally:
         board.all_off()
+    if link.link.again is not None:
+        board.begin_anew(link.link.again)

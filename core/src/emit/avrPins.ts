@@ -3,7 +3,7 @@ import { readingsOf } from "../cairn/readings.js";
 import type { Program } from "../program/instructions.js";
 import type { BoardRobot } from "./boardRobot.js";
 import { sensorsUsed, slotsRead } from "./uses.js";
-import { boardLines, steeringServo } from "./wiring.js";
+import { boardLines, type DealtPins, steeringServo } from "./wiring.js";
 import { commentWords } from "./words.js";
 
 /** Lines that a timer can pulse; lines that measure a voltage; the two of the bus; all others. */
@@ -42,23 +42,6 @@ function partsUsed(program: Program, board: BoardRobot): Set<string> {
     if (used[i] && sensor.kind === "eye" && sensor.head) named.add(sensor.head);
   });
   return named;
-}
-
-/** The chip's lines of each part, as text: "D5"; null where a part has none. */
-export interface DealtPins {
-  readonly motors: readonly {
-    readonly pulse: string | null;
-    readonly way: string | null;
-    readonly encoder: readonly [string, string] | null;
-  }[];
-  readonly servos: readonly (string | null)[];
-  /** Of each sensor: its digital lines (of a distance sensor trigger and echo), and those that measure a voltage. */
-  readonly sensors: readonly {
-    readonly digital: readonly string[];
-    readonly levels: readonly string[];
-    readonly bus: boolean;
-  }[];
-  readonly battery: string | null;
 }
 
 /** Which parts get lines. */

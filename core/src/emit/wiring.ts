@@ -20,6 +20,23 @@ type BoardLine =
   /** Nothing on boards tells it. */
   | { readonly is: "fixed"; readonly value: number };
 
+/** A board's lines of each part, by their names: "D5"; null where a part has none. */
+export interface DealtPins {
+  readonly motors: readonly {
+    readonly pulse: string | null;
+    readonly way: string | null;
+    readonly encoder: readonly [string, string] | null;
+  }[];
+  readonly servos: readonly (string | null)[];
+  /** Of each sensor: its digital lines (of a distance sensor trigger and echo), and those that measure a voltage. */
+  readonly sensors: readonly {
+    readonly digital: readonly string[];
+    readonly levels: readonly string[];
+    readonly bus: boolean;
+  }[];
+  readonly battery: string | null;
+}
+
 export function boardLines(robot: Robot, index: number): BoardLine[] {
   const sensor = robot.sensors[index];
   switch (sensor?.kind) {
@@ -143,22 +160,56 @@ export function pythonLines({ robot, sensors }: BoardRobot): string[] {
 }
 
 /** pins.py: the pin of each line, to be filled in for a board. Counted up from 2 where nothing is known. */
-export function pythonPins({ robot, sensors, known }: BoardRobot): string {
+export function pythonPins({ robot, sensors, known }: BoardRobot): { readonly text: string; readonly pins: DealtPins } {
   let next = 2;
-  const take = (count: number) => `(${Array.from({ length: count }, () => `${next++},`).join(" ")})`;
+  const take = (count: number) => Array.from({ length: count }, () => next++);
+  const tuple = (pins: readonly number[]) => `(${pins.map((pin) => `${pin},`).join(" ")})`;
   const terminals = (part: string) =>
     robot.wiring.filter((wire) => wire.part === part).map(({ terminal, to }) => `${terminal} on ${to}`);
   const comment = (part: string) => commentWords([part, ...terminals(part)].join(", "));
+  const lined = sensors.map((_, i) => take(pinCount(boardLines(robot, i))));
   const rows = sensors.map(({ name }, i) => {
     const sensor = robot.sensors[i];
     const pullUp = sensor && "pullUp" in sensor && sensor.pullUp ? "True" : "False";
-    return { pins: `    ${take(pinCount(boardLines(robot, i)))},  # ${comment(name)}`, pullUp };
+    return { pins: `    ${tuple(lined[i] as number[])},  # ${comment(name)}`, pullUp };
   });
-  const motors = robot.motors.map(({ name }) => `    ${take(2)},  # ${comment(name)}`);
-  const encoders = robot.motors.map(({ name, encoder }) => `    ${take(encoder ? 2 : 0)},  # ${commentWords(name)}`);
-  const servos = robot.servos.map(({ name }) => `    ${next++},  # ${comment(name)}`);
+  const motorPins = robot.motors.map(() => take(2));
+  const encoderPins = robot.motors.map(({ encoder }) => take(encoder ? 2 : 0));
+  const servoPins = robot.servos.map(() => take(1));
+  const motors = robot.motors.map(({ name }, i) => `    ${tuple(motorPins[i] as number[])},  # ${comment(name)}`);
+  const encoders = robot.motors.map(
+    ({ name }, i) => `    ${tuple(encoderPins[i] as number[])},  # ${commentWords(name)}`,
+  );
+  const servos = robot.servos.map(({ name }, i) => `    ${servoPins[i]?.[0]},  # ${comment(name)}`);
   const needsBus = known.gyro !== null || robot.sensors.some(({ kind }) => kind === "tag");
   const bus = needsBus ? `(${next++}, ${next++})` : "None";
+  const pins: DealtPins = {
+    motors: robot.motors.map((_, i) => {
+      const [pulse, way] = (motorPins[i] as number[]).map(String);
+      const [a, b] = (encoderPins[i] as number[]).map(String);
+      return { pulse: pulse ?? null, way: way ?? null, encoder: a && b ? [a, b] : null };
+    }),
+    servos: servoPins.map(([pin]) => (pin === undefined ? null : String(pin))),
+    sensors: sensors.map((_, i) => {
+      const lines = boardLines(robot, i);
+      const own = (lined[i] as number[]).map(String);
+      const digital = lines[0]?.is === "input" || lines[0]?.is === "echo";
+      const onBus = lines.some(({ is }) => is === "light") || robot.sensors[i]?.kind === "gyro";
+      return { digital: digital ? own : [], levels: digital ? [] : own, bus: onBus };
+    }),
+    battery: null,
+  };
+  const text = pythonPinsText(motors, encoders, servos, rows, bus);
+  return { text, pins };
+}
+
+function pythonPinsText(
+  motors: readonly string[],
+  encoders: readonly string[],
+  servos: readonly string[],
+  rows: readonly { readonly pins: string; readonly pullUp: string }[],
+  bus: string,
+): string {
   return `# Which pin of the board is which. Change the numbers to those of your board.
 # Motors: two pins that are pulsed, or two for the direction and a third that is pulsed.
 MOTORS = (

@@ -5,6 +5,7 @@ import type { FrameSocket } from "../host/frameSocket.js";
 import type { RobotPlan } from "../host/seat.js";
 import { AvrChip } from "./avrChip.js";
 import type { Processor } from "./processor.js";
+import { PythonBoard } from "./pythonBoard.js";
 import { StandInBoard } from "./standInBoard.js";
 
 export type BoardKind = StandInBoard["kind"];
@@ -91,6 +92,5 @@ export class Boards {
 function startProcessor(plan: RobotPlan, kind: BoardKind): Promise<Processor> {
   // Beside the robot's shelf.
   const memory = path.join(path.dirname(plan.shelf), `${plan.id}.${kind}.memory`);
-  if (kind === "avr") return AvrChip.start(memory);
-  return Promise.reject(new Error("Boards with MicroPython are not on this computer yet."));
+  return kind === "avr" ? AvrChip.start(memory) : PythonBoard.start(memory);
 }

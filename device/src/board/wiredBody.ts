@@ -84,12 +84,12 @@ export class WiredBody {
     return { levels, volts, turns, echoes, gyroRaw: this.gyroRaw, light };
   }
 
-  /** What a bridge makes of its two lines: both high brakes, both low lets the motor coast. */
+  /** What a bridge makes of its two lines: both high brakes, both low lets the motor coast, one more than the other drives. */
   private motor(i: number, outs: ReadonlyMap<string, LineOut>): { mode: Commands["mode"]; duty: number } {
     const { pulse, way } = this.pins.motors[i] ?? {};
-    const [share, back] = [pulse, way].map((pin) => (pin ? (outs.get(pin)?.share ?? 0) : 0)) as [number, number];
-    if (back >= 0.5) return share >= 1 ? { mode: "brake", duty: 0 } : { mode: "drive", duty: share - 1 };
-    return share > 0 ? { mode: "drive", duty: share } : { mode: "coast", duty: 0 };
+    const [ahead, back] = [pulse, way].map((pin) => (pin ? (outs.get(pin)?.share ?? 0) : 0)) as [number, number];
+    if (ahead >= 1 && back >= 1) return { mode: "brake", duty: 0 };
+    return ahead === 0 && back === 0 ? { mode: "coast", duty: 0 } : { mode: "drive", duty: ahead - back };
   }
 
   /** Takes what the board's lines say as orders. */

@@ -7,11 +7,13 @@ import { writeSerialFrame } from "./framing.js";
 /** The version of this language that both ends speak. */
 export const SERIAL_VERSION = 1;
 
-const ORDER = { hello: 1, run: 2, halt: 3, hands: 4, drive: 5, beat: 6, tell: 7 } as const;
+const ORDER = { hello: 1, run: 2, halt: 3, hands: 4, drive: 5, beat: 6, tell: 7, leave: 8 } as const;
 
 /** What is sent to a board. `ask` is a number from 1 to 255 that its answer repeats. */
 export type BoardOrder =
   | { readonly kind: "hello" | "beat" }
+  /** Ends the program: for boards that have a REPL behind it. */
+  | { readonly kind: "leave" }
   /** Runs its mission from the start. Unheard for longer than this it stops, in ticks; 0 lets it run on. */
   | { readonly kind: "run"; readonly ask: number; readonly limitTicks: number }
   | { readonly kind: "halt"; readonly ask: number }
@@ -39,6 +41,7 @@ export function writeBoardOrder(order: BoardOrder): Uint8Array {
   switch (order.kind) {
     case "hello":
     case "beat":
+    case "leave":
       return send();
     case "run":
       return send(order.ask, order.limitTicks);

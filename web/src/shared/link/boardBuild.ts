@@ -12,6 +12,7 @@ import {
   readIntelHex,
   type Upload,
   type UploadWatch,
+  writeByRawRepl,
   writeByStk500,
 } from "@giddy-pebble/core";
 import { api } from "../api.js";
@@ -28,6 +29,11 @@ type Built =
       readonly write: (line: ByteLine, watch: UploadWatch) => Promise<Upload>;
     }
   | { readonly ok: false; readonly why: string };
+
+async function sha256(bytes: Uint8Array): Promise<string> {
+  const digest = await crypto.subtle.digest("SHA-256", bytes as Uint8Array<ArrayBuffer>);
+  return [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
 
 const refuse = (why: string): Built => ({ ok: false, why });
 
@@ -71,6 +77,12 @@ export async function buildFor(kind: BoardKind, sent: BoardPackage): Promise<Bui
     field: table.name,
     handsOver: prepared.program.remote !== null,
   };
+  if (kind === "micropython") {
+    const sources = new Map(
+      files.filter((file) => file.name.endsWith(".py")).map((file) => [file.name, new TextEncoder().encode(file.text)]),
+    );
+    return { ok: true, manifest, pins, write: (line, watch) => writeByRawRepl(line, sources, sha256, watch) };
+  }
   const hex = files.find((file) => file.name === "mission.hex")?.text;
   const image = hex === undefined ? null : readIntelHex(hex, MOST_FLASH);
   if (!image) return refuse("The server wrote no program that fits the chip.");

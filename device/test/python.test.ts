@@ -1,0 +1,67 @@
+// A board with MicroPython on this computer: given its files through the raw REPL, on a robot that stands on a table.
+import { afterEach, describe, expect, test } from "vitest";
+import { BoardOnBench, exportedFor } from "./boardSupport.js";
+
+let bench: BoardOnBench | null = null;
+afterEach(() => bench?.close());
+
+async function board(robot: string): Promise<BoardOnBench> {
+  bench = await BoardOnBench.micropython(robot);
+  return bench;
+}
+
+describe("a board with MicroPython", () => {
+  test("takes Fog's wandering through its REPL, and avoids boulders for 30 s", async () => {
+    const made = await exportedFor("micropython", "boulders-by-whiskers", "boulder-slope", "fog");
+    const python = await board("fog");
+    await python.give(made);
+    python.order({ kind: "run", ask: 2, limitTicks: 0 });
+    const from = python.seen;
+    await python.pass(3000);
+    const turns = python.words.filter((word) => word.kind === "step" && word.how === "until");
+    expect(turns.length).toBeGreaterThan(1);
+    expect(Math.hypot(python.seen.xM - from.xM, python.seen.yM - from.yM)).toBeGreaterThan(0.5);
+  });
+
+  test("follows the trail to the mast by its pins alone", async () => {
+    const made = await exportedFor("micropython", "trail-to-the-mast", "fellside", "drizzle");
+    const python = await board("drizzle");
+    await python.give(made);
+    python.order({ kind: "run", ask: 2, limitTicks: 0 });
+    const ended = await python.until("ended", 6000);
+    expect(ended.why).toBe("finished");
+    expect(Math.hypot(python.seen.xM - 1.85, python.seen.yM - 1.15)).toBeLessThan(0.08);
+  });
+
+  test("halts, runs again from the start, stops when nobody is heard, and takes another mission", async () => {
+    const first = await exportedFor("micropython", WAITS, "fellside", "drizzle");
+    const python = await board("drizzle");
+    await python.give(first);
+    python.order({ kind: "run", ask: 1, limitTicks: 0 });
+    await python.pass(50);
+    python.order({ kind: "halt", ask: 2 });
+    expect((await python.until("ended", 10)).why).toBe("halted");
+    python.order({ kind: "run", ask: 3, limitTicks: 30 });
+    expect((await python.until("greeting", 100)).version).toBe(first.version);
+    expect((await python.until("state", 10)).doing).toBe("running");
+    const ended = await python.until("ended", 60);
+    expect(ended.why).toBe("silent");
+    expect(ended.tick).toBeGreaterThan(25);
+    expect(ended.tick).toBeLessThan(35);
+    const second = await exportedFor("micropython", WAITS.replace("40", "30"), "fellside", "drizzle");
+    expect(second.version).not.toBe(first.version);
+    await python.give(second);
+    python.order({ kind: "hello" });
+    expect((await python.until("greeting", 50)).version).toBe(second.version);
+  });
+});
+
+const WAITS = `cairn 1
+robot "Drizzle"
+field "Fellside"
+begin "hut dock"
+
+mission
+  go 10 cm
+  wait 40 s
+`;
