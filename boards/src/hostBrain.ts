@@ -3,7 +3,7 @@ import { spawn, spawnSync } from "node:child_process";
 import { closeSync, mkdtempSync, openSync, readSync, rmSync, writeSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
-import type { Commands, RawSenses } from "@giddy-pebble/core";
+import { BOARD_ENDS, BOARD_WHYS, type Commands, type RawSenses } from "@giddy-pebble/core";
 import {
   type BrainStep,
   type BrainTick,
@@ -14,34 +14,6 @@ import {
   type TickBrain,
 } from "./brain.js";
 
-/** Ends of a step, in the order of the runtime's list. */
-const ENDS = [
-  "",
-  "done",
-  "until",
-  "for",
-  "limit",
-  "stalled",
-  "lost",
-  "ended",
-  "skipped",
-  "bound",
-  "interrupted",
-] as const;
-const WHYS = [
-  "finished",
-  "never ended",
-  "clash",
-  "no sender",
-  "guard loops",
-  "too long",
-  "damaged",
-  "beyond",
-  "list full",
-  "outside list",
-  "tasks",
-  "text",
-] as const;
 const SAID = ["note", "show", "light", "beep"] as const;
 export class HostBrain implements TickBrain {
   private readonly folder: string;
@@ -76,12 +48,12 @@ export class HostBrain implements TickBrain {
       switch (String.fromCharCode(this.bytes(1)[0] as number)) {
         case "S": {
           const [step, task, from, to, how] = this.numbers(5) as [number, number, number, number, number];
-          steps.push({ step, task, from, to, how: ENDS[how] ?? "?" });
+          steps.push({ step, task, from, to, how: BOARD_ENDS[how] ?? "?" });
           break;
         }
         case "E": {
           const [why, a, b] = this.numbers(3) as [number, number, number];
-          end = { why: WHYS[why] ?? "?", a, b };
+          end = { why: BOARD_WHYS[why] ?? "?", a, b };
           break;
         }
         case "T": {

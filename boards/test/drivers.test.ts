@@ -58,6 +58,28 @@ def time_pulse_us(pin, level, most):
     return echoes.get(pin.n, -2)
 `;
 
+/** A serial line on which nobody says anything; what the board says is kept. */
+const SERIAL = `
+import sys
+class Box:
+    pass
+line = []
+select = Box()
+select.POLLIN = 1
+poll = Box()
+poll.register = lambda what, how: None
+poll.poll = lambda ms: []
+select.poll = lambda: poll
+serial = Box()
+serial.modules = sys.modules
+serial.stdin = None
+serial.stdout = Box()
+serial.stdout.buffer = Box()
+serial.stdout.buffer.write = line.append
+sys.modules["select"] = select
+sys.modules["sys"] = serial
+`;
+
 async function started(steps: string, robot = "drizzle"): Promise<Interpreter> {
   const prepared = missionOf(steps, "", robot);
   if (!prepared.program) throw new Error("the mission has errors");
@@ -65,10 +87,13 @@ async function started(steps: string, robot = "drizzle"): Promise<Interpreter> {
   const all = new Map([...files].filter(([name]) => name.endsWith(".py")));
   all.set("machine.py", MACHINE);
   const made = await Interpreter.start(all);
-  for (const name of "machine pins robot state drive motions line wall path parts sense values tasks hand mission board main".split(
+  made.run(SERIAL);
+  for (const name of "machine pins robot state drive motions line wall path parts sense values tasks hand mission board version link main".split(
     " ",
   ))
     made.run(`import ${name}`);
+  // As a board does that was told to run.
+  made.run("link.begun(0)");
   // A clock that stands still but for the loop's own looks at it.
   made.run(
     "import time\nnow = [0]\ndef ticks_us():\n    now[0] += 2500\n    return now[0]\nclass Clock:\n    pass\nclock = Clock()\nclock.ticks_us = ticks_us\nclock.ticks_diff = lambda a, b: a - b\nclock.ticks_add = lambda a, b: a + b\nmain.time = clock",

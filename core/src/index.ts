@@ -241,12 +241,14 @@ export {
   toBenchSchema,
 } from "./link/serial/benchFrames.js";
 export {
+  BOARD_ENDS,
+  BOARD_WHYS,
   type BoardOrder,
   type BoardWord,
   readBoardWord,
   writeBoardOrder,
 } from "./link/serial/boardFrames.js";
-export { type BoardHost, BoardLink, type BoardPackage } from "./link/serial/boardLink.js";
+export { BoardLink, type BoardPackage } from "./link/serial/boardLink.js";
 export { type BoardManifest, boardManifestSchema } from "./link/serial/boardManifest.js";
 export { SerialReader } from "./link/serial/framing.js";
 export { readTraceRows, TraceAssembly, writeTraceRows } from "./link/traceFrame.js";

@@ -2,7 +2,7 @@
 import { describe, expect, test } from "vitest";
 import { avrPins } from "../../src/emit/avrPins.js";
 import { boardRobot } from "../../src/emit/boardRobot.js";
-import { cppUses } from "../../src/emit/uses.js";
+import { cppUses, type LinkRoom } from "../../src/emit/uses.js";
 import { openFloor } from "../../src/field/read.js";
 import type { Program } from "../../src/program/instructions.js";
 import { prepareMission } from "../../src/rehearse/prepare.js";
@@ -15,9 +15,9 @@ function programOf(steps: string, top = ""): Program {
   return program;
 }
 
-/** Names of the flags that are on. */
-function flagsOf(steps: string, top = ""): string[] {
-  const text = cppUses(programOf(steps, top), boardRobot(drizzle()));
+/** Names of the flags that are on. @param link - how much of the link there is room for */
+function flagsOf(steps: string, top = "", link: LinkRoom = "none"): string[] {
+  const text = cppUses(programOf(steps, top), boardRobot(drizzle()), link);
   return [...text.matchAll(/constexpr bool (\w+) = true;/g)].map(([, name]) => name as string);
 }
 
@@ -46,6 +46,12 @@ describe("of the runtime", () => {
     ["wait until left_motor.angle > 90 deg limit 1 s", "", ["TURNED"]],
   ])("%j", (steps, top, wanted) => {
     expect(flagsOf(steps, top).sort()).toEqual([...wanted].sort());
+  });
+
+  test("the link is left out in two steps: what is live first, then all of it", () => {
+    expect(flagsOf("go 10 cm", "", "live")).toEqual(["LINK", "LIVE"]);
+    expect(flagsOf("go 10 cm", "", "bare")).toEqual(["LINK"]);
+    expect(flagsOf("go 10 cm", "", "none")).toEqual([]);
   });
 
   test.each([

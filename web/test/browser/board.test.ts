@@ -44,14 +44,38 @@ mission
     turn left 75 deg
 `;
 
-async function linkBoard(robot: string): Promise<void> {
+async function linkBoard(robot: string, kind: "avr" | "micropython" = "avr"): Promise<void> {
   await page.evaluate(() => localStorage.clear());
   await page.reload();
   await press(page, `Robot: ${robot}, not linked`);
+  await page.select(".boardchoice select", kind);
   await press(page, "Link an emulated board");
   await page.waitForSelector(".robotpill.linked", { timeout: 60_000 });
   expect(await axe(page)).toEqual([]);
   await press(page, "Close");
+}
+
+/** Reads the foot of the mission until its clock has come to so many seconds. */
+async function untilClock(seconds: number): Promise<void> {
+  await page.waitForFunction(
+    (least: number) =>
+      Number.parseFloat(/([\d.]+) s ·/.exec(document.querySelector(".robotrow")?.textContent ?? "")?.[1] ?? "") >=
+      least,
+    { timeout: 90_000 },
+    seconds,
+  );
+}
+
+/** Sends the open mission, runs it for so long, halts it. @returns the run that was kept */
+async function runAndHalt(id: string, robot: string, seconds: number): Promise<Loose> {
+  await press(page, "Send");
+  await says(page, `${robot} holds version 1, the one on the screen`);
+  await press(page, `Run on ${robot}`);
+  await says(page, `${robot} runs`);
+  await untilClock(seconds);
+  await press(page, `Halt ${robot}`);
+  await says(page, "Against the plan");
+  return ((await getJson(server, `/api/trials?mission=${id}`)) as Loose).trials[0];
 }
 
 describe("an emulated ATmega328P", () => {
@@ -61,19 +85,56 @@ describe("an emulated ATmega328P", () => {
     await linkBoard("Fog");
     await untilPlanned(page);
     await says(page, "Fog does not hold this mission yet");
+    const kept = await runAndHalt(id, "Fog", 30);
+    expect(kept).toMatchObject({ source: "robot", robot: { name: "Fog" }, outcome: "stopped" });
+    expect(kept.summary).toMatchObject({ reason: "it was halted" });
+    expect(kept.durationMs).toBeGreaterThan(30_000);
+    // The tape, read when it stood, finds it elsewhere than where it began.
+    expect(Math.hypot(kept.summary.tape.xM - 0.25, kept.summary.tape.yM - 0.65)).toBeGreaterThan(0.1);
+    const { summary } = (await getJson(server, `/api/trials/${kept.id}`)) as Loose;
+    const touched = summary.steps.filter((step: Loose) => step.endedBy === "until");
+    expect(touched.length).toBeGreaterThan(2);
+  });
+
+  test("whose line is pulled in a run stops by itself, says so, and is linked again with what it holds", async () => {
+    const id = await newMission(server, "Long way", WANDER);
+    await openMission(page, server, id);
+    await linkBoard("Fog");
+    await untilPlanned(page);
     await press(page, "Send");
-    await says(page, "Checking it");
     await says(page, "Fog holds version 1, the one on the screen");
     await press(page, "Run on Fog");
-    await says(page, "Fog runs");
-    // What the chip tells goes by: time, pack, and the step that it is at.
-    await page.waitForFunction(() => /3\d\.\d s · /.test(document.querySelector(".robotrow")?.textContent ?? ""), {
-      timeout: 90_000,
-    });
-    await press(page, "Halt Fog");
-    await says(page, "Against the plan");
-    const { trials } = (await getJson(server, `/api/trials?mission=${id}`)) as Loose;
-    expect(trials[0]).toMatchObject({ source: "robot", robot: { name: "Fog" } });
-    console.log(JSON.stringify(trials[0].summary).slice(0, 1500));
+    await untilClock(1);
+    await press(page, "Robot: Fog, board · running");
+    await press(page, "Things that go wrong");
+    await press(page, "Drop the link");
+    await says(page, "The link to Fog was lost. It stops by itself.");
+    await page.waitForSelector(".robotpill.linked");
+    await says(page, "Last time the link was lost");
+    await press(page, "Close");
+    await says(page, "Fog holds version 1, the one on the screen");
+  });
+
+  test("follows the trail to the mast, and the tape finds it there", async () => {
+    const { documents } = (await getJson(server, "/api/documents?kind=mission")) as Loose;
+    const { id } = documents.find((one: Loose) => one.name === "Trail to the mast");
+    await openMission(page, server, id);
+    await linkBoard("Drizzle");
+    await untilPlanned(page);
+    await press(page, "Run on Drizzle");
+    await says(page, "Drizzle runs");
+    await says(page, 'the tape finds it inside "mast"');
+  });
+});
+
+describe("an emulated board with MicroPython", () => {
+  test("is given Fog's wandering through its REPL, and avoids boulders while the page watches", async () => {
+    const id = await newMission(server, "Wandering in Python", WANDER);
+    await openMission(page, server, id);
+    await linkBoard("Fog", "micropython");
+    await untilPlanned(page);
+    const kept = await runAndHalt(id, "Fog", 12);
+    expect(kept).toMatchObject({ source: "robot", outcome: "stopped" });
+    expect(kept.durationMs).toBeGreaterThan(12_000);
   });
 });

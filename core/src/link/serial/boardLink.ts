@@ -31,7 +31,7 @@ export interface BoardPackage {
 }
 
 /** What a board link needs of where it lives. */
-export interface BoardHost {
+interface BoardHost {
   /** Bytes onto the line. */
   write(bytes: Uint8Array): void;
   /** A frame of the robot link, and the rows of a trace. */

@@ -169,7 +169,7 @@ export async function linkCable(kind: BoardKind, robot: string): Promise<string 
 }
 
 export const NO_SERIAL =
-  "This browser cannot open serial ports. Use one with Web Serial, or save the mission as .zip and write it with the two commands in its README.md.";
+  "This browser cannot open serial ports. Use a browser with Web Serial. Or save the mission as .zip: README.md tells how to write it.";
 
 /** A board is written while it answers: a minute and a half is enough for compiler and line. */
 const BOARD_ANSWER_MS = 150_000;
