@@ -106,9 +106,9 @@ describe("an emulated ATmega328P", () => {
     await press(page, "Run on Fog");
     await untilClock(1);
     await press(page, "Robot: Fog, board · running");
-    await press(page, "Things that go wrong");
+    await page.locator(".robotpanel .MuiAccordionSummary-root").click();
     await press(page, "Drop the link");
-    await says(page, "The link to Fog was lost. It stops by itself.");
+    await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
     await says(page, "Last time the link was lost");
     await press(page, "Close");
@@ -123,7 +123,7 @@ describe("an emulated ATmega328P", () => {
     await untilPlanned(page);
     await press(page, "Run on Drizzle");
     await says(page, "Drizzle runs");
-    await says(page, 'the tape finds it inside "mast"');
+    await says(page, 'the tape finds it inside "mast yard"');
   });
 });
 
