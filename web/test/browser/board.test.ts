@@ -96,7 +96,7 @@ describe("an emulated ATmega328P", () => {
     expect(touched.length).toBeGreaterThan(2);
   });
 
-  test("whose line is pulled in a run stops by itself, says so, and is linked again with what it holds", async () => {
+  test("whose line is pulled for a moment in a run is linked again by itself, goes on, and can be halted", async () => {
     const id = await newMission(server, "Long way", WANDER);
     await openMission(page, server, id);
     await linkBoard("Fog");
@@ -110,8 +110,10 @@ describe("an emulated ATmega328P", () => {
     await press(page, "Drop the link");
     await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
-    await says(page, "Last time the link was lost");
     await press(page, "Close");
+    await untilClock(5);
+    await press(page, "Halt Fog");
+    await says(page, "Against the plan");
     await says(page, "Fog holds version 1, the one on the screen");
   });
 
