@@ -20,6 +20,9 @@ import { codesOf } from "./regions.js";
 import { beginOf, isText, type TextPlaces, textPlaces } from "./texts.js";
 import { commentWords, decimal } from "./words.js";
 
+/** Decimals of a note: calibrations reckon with them. */
+const NOTE_PLACES = 5;
+
 /** A step of the mission as boards number them. */
 export interface BoardStep {
   readonly step: string;
@@ -574,7 +577,7 @@ export abstract class MissionWriter implements Language {
         return this.instant((before) => [
           "lineBegin()",
           `lineText(${this.words(`${instruction.name} = `)})`,
-          ...this.said(instruction.value, "plain", before),
+          ...this.said(instruction.value, "plain", before, NOTE_PLACES),
           "lineSay(0)",
         ]);
       case "show":
@@ -689,9 +692,9 @@ export abstract class MissionWriter implements Language {
   }
 
   /** A value as words on the line that is put together. */
-  protected said(code: Code, wording: Wording, before: string[]): string[] {
+  protected said(code: Code, wording: Wording, before: string[], places = 3): string[] {
     const item = code[code.length - 1] as Item;
-    if (Array.isArray(item) && item[0] === "bound value") return this.said(code.slice(0, -1), wording, before);
+    if (Array.isArray(item) && item[0] === "bound value") return this.said(code.slice(0, -1), wording, before, places);
     if (item === "join") {
       const middle = beginOf(code, code.length - 1);
       return [
@@ -705,7 +708,7 @@ export abstract class MissionWriter implements Language {
     if (isText(code, this.texts)) return [`lineKept(${value})`];
     if (wording === "truth") return [`lineTruth(${value})`];
     if (wording === "colour") return [`lineColour(${value})`];
-    if (wording === "plain") return [`lineNumber(${value}, 3)`];
+    if (wording === "plain") return [`lineNumber(${value}, ${places})`];
     const { unit, scale } = wording;
     const scaled = scale === 1 ? value : `(${value}) / ${decimal(scale)}`;
     return [`lineNumber(${scaled}, 2)`, ...(unit === "" ? [] : [`lineText(${this.words(` ${unit}`)})`])];

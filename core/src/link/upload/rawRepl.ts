@@ -11,6 +11,8 @@ const CTRL_D = "\x04";
 const PIECE_BYTES = 192;
 const ANSWER_MS = 3000;
 const ENTER = { tries: 5, withinMs: 600 } as const;
+/** The file that a board runs when it starts. */
+const MAIN = "main.py";
 const RAW = "raw REPL; CTRL-B to exit\r\n>";
 
 /** Bytes as MicroPython writes them. */
@@ -96,9 +98,15 @@ export async function writeByRawRepl(
     why: `The board stopped answering while ${name} was written. Check its cable, and put the mission on it again.`,
   });
   if ((await run(line, HASH)) === null) return failed("its first file");
+  // What starts it is taken away first and written last: of what was cut off in between nothing runs.
+  const starts = files.get(MAIN);
+  const order = [...files].filter(([name]) => name !== MAIN);
+  if (starts) order.push([MAIN, starts]);
+  if ((await run(line, `import os\ntry:\n os.remove(${literal(toUtf8(MAIN))})\nexcept OSError:\n pass`)) === null)
+    return failed("its first file");
   const all = [...files.values()].reduce((sum, bytes) => sum + bytes.length, 0);
   let done = 0;
-  for (const [name, bytes] of files) {
+  for (const [name, bytes] of order) {
     const wanted = await hash(bytes);
     const held = await run(line, `print(_hash(${literal(toUtf8(name))}))`);
     if (held === null) return failed(name);

@@ -50,11 +50,15 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
     return bytes;
   };
   const to = (i: number) => ask(line, [ASK.address, ((i * PAGE_BYTES) >> 1) & 0xff, (i * PAGE_BYTES) >> 9], 0);
-  for (let i = 0; i < pages; i += 1) {
+  const write = async (i: number, bytes: Uint8Array) =>
+    (await to(i)) !== null && (await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...bytes], 0)) !== null;
+  // The first page is emptied first and written last: of what was cut off in between nothing runs.
+  if (!(await write(0, new Uint8Array(PAGE_BYTES).fill(0xff)))) return failed("written");
+  for (let done = 1; done <= pages; done += 1) {
     if (watch.cancelled) return CANCELLED;
-    if (!(await to(i)) || !(await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...page(i)], 0)))
-      return failed("written");
-    watch.progress((i + 1) / pages, "writing");
+    const i = done % pages;
+    if (!(await write(i, page(i)))) return failed("written");
+    watch.progress(done / pages, "writing");
   }
   for (let i = 0; i < pages; i += 1) {
     if (watch.cancelled) return CANCELLED;

@@ -18,7 +18,7 @@ import TableRow from "@mui/material/TableRow";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ChartView } from "../../shared/charts/ChartView.js";
 import { Pick } from "../../shared/controls.js";
-import { ask, useLink } from "../../shared/link/linkStore.js";
+import { ask, boardPlace, useLink } from "../../shared/link/linkStore.js";
 import { QuantityField } from "../../shared/quantity/QuantityField.js";
 import { Check } from "./Check.js";
 import { History } from "./History.js";
@@ -123,7 +123,10 @@ const PACES = [1, 5, 20];
 
 /** A stand-in's time may run faster than a real robot's. */
 function Pace() {
-  const pace = useLink((state) => (state.hello?.simulated ? (state.state?.pace ?? null) : null));
+  // A board's time is its own.
+  const pace = useLink((state) =>
+    state.hello?.simulated && !boardPlace(state.wanted) ? (state.state?.pace ?? null) : null,
+  );
   if (pace === null) return null;
   return (
     <Pick
