@@ -236,6 +236,7 @@ export {
 export {
   dealtPinsSchema,
   type FromBench,
+  fieldPieces,
   fromBenchSchema,
   type ToBench,
   toBenchSchema,

@@ -10,6 +10,7 @@ import {
   type ByteLine,
   beginOf,
   type FromBench,
+  fieldPieces,
   fromBenchSchema,
   openField,
   prepareMission,
@@ -161,7 +162,7 @@ export class BoardOnBench {
     const { field } = made;
     for (const what of [
       { do: "wire", pins },
-      { do: "field", field },
+      ...fieldPieces(field),
       { do: "place", begin, how: "eye", keepField: true },
     ] as const) {
       const answer = await this.bench(what);

@@ -63,6 +63,8 @@ export class StandInBoard {
   private readonly resting: Commands;
   /** The field that was laid out last. */
   private laid = openFloor();
+  /** What came of the next one. */
+  private laying = "";
   private socket: FrameSocket | null = null;
   private leftAt: number;
   private seenTicks = 0;
@@ -140,14 +142,8 @@ export class StandInBoard {
         return null;
       case "wire":
         return this.wire(frame.pins);
-      case "field": {
-        const read = frame.field === null ? null : openField(frame.field);
-        if (read && !read.ok) return `The field cannot be used: ${read.problems[0]}.`;
-        const field = read ? read.document : openFloor();
-        // The same table as before keeps its loads where they were pushed to.
-        if (JSON.stringify(field) !== JSON.stringify(this.laid)) this.laid = field;
-        return null;
-      }
+      case "field":
+        return this.lay(frame.at, frame.of, frame.text);
       case "place":
         table.place(frame.keepField ? this.laid : openFloor(), frame.begin as BeginPlace, frame.how);
         this.renew();
@@ -183,6 +179,26 @@ export class StandInBoard {
         this.tell({ told: "refused", ask: one.ask, why: "The tape is read while the robot stands. Halt it first." });
       return !table.stands && one.ticks > 0;
     });
+  }
+
+  /** Takes the next piece of a field; with the last one it is laid out. */
+  private lay(at: number, of: number, text: string): string | null {
+    if (at === 0) this.laying = "";
+    if (at !== this.laying.length) return "A piece of the field is missing. Send the mission again.";
+    this.laying += text;
+    if (this.laying.length < of) return null;
+    let document: unknown;
+    try {
+      document = JSON.parse(this.laying);
+    } catch {
+      return "The field cannot be read. Send the mission again.";
+    }
+    const read = document === null ? null : openField(document);
+    if (read && !read.ok) return `The field cannot be used: ${read.problems[0]}.`;
+    const field = read ? read.document : openFloor();
+    // The same table as before keeps its loads where they were pushed to.
+    if (JSON.stringify(field) !== JSON.stringify(this.laid)) this.laid = field;
+    return null;
   }
 
   private wire(pins: DealtPins): string | null {

@@ -2,6 +2,7 @@
 import { z } from "zod";
 import { PLACED_BY } from "../../robot/placing.js";
 import { RANGES } from "../../units/ranges.js";
+import { MOST_PACKAGE_BYTES, PART_CHARS } from "../limits.js";
 
 const place = z.number().min(RANGES.place.least).max(RANGES.place.most);
 const heading = z.number().min(RANGES.heading.least).max(RANGES.heading.most);
@@ -35,8 +36,14 @@ export const toBenchSchema = z.discriminatedUnion("do", [
     /** On the field that was laid out last, or on an open floor. */
     keepField: z.boolean(),
   }),
-  /** Lays out a field: a document, or null for an open floor. */
-  z.object({ do: z.literal("field"), ask, field: z.unknown() }),
+  /** Lays out a field, piece by piece: a document as JSON, or null for an open floor. `at` and `of` count characters. */
+  z.object({
+    do: z.literal("field"),
+    ask,
+    at: z.number().int().nonnegative(),
+    of: z.number().int().positive().max(MOST_PACKAGE_BYTES),
+    text: z.string().max(PART_CHARS),
+  }),
   z.object({ do: z.literal("tape"), ask }),
   z.object({ do: z.literal("press"), ask, button: z.string().max(40), down: z.boolean() }),
   z.object({ do: z.literal("pack"), ask, charge: z.number().min(0.02).max(1) }),
@@ -61,3 +68,14 @@ export const fromBenchSchema = z.discriminatedUnion("told", [
   z.object({ told: z.literal("tape"), ask, alongM: z.number(), asideM: z.number(), headingRad: z.number() }),
 ]);
 export type FromBench = z.infer<typeof fromBenchSchema>;
+
+/** A field in pieces, as it goes to a board of this computer. @param field - a document, or null for an open floor */
+export function fieldPieces(field: unknown): { readonly do: "field"; at: number; of: number; text: string }[] {
+  const whole = JSON.stringify(field);
+  return Array.from({ length: Math.ceil(whole.length / PART_CHARS) }, (_, i) => ({
+    do: "field",
+    at: i * PART_CHARS,
+    of: whole.length,
+    text: whole.slice(i * PART_CHARS, (i + 1) * PART_CHARS),
+  }));
+}

@@ -467,8 +467,10 @@ export class BoardLink {
     this.starting = true;
     const limitTicks = manifest.handsOver ? HANDS_LIMIT_TICKS : LIMIT_TICKS;
     const why = await this.ask((ask) => ({ kind: "run", ask, limitTicks }));
-    if (why !== null) this.starting = false;
-    return why;
+    if (why === null) return null;
+    this.starting = false;
+    // Its answer was lost, and the second order met a robot that runs already.
+    return (this.doing as string) === "running" ? null : why;
   }
 
   private async part(at: number, text: string): Promise<string | null> {

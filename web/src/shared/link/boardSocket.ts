@@ -4,6 +4,7 @@ import {
   type BoardPackage,
   type ByteLine,
   CORE_VERSION,
+  fieldPieces,
   readFrame,
   SERIAL_BAUD,
   toRobotSchema,
@@ -153,8 +154,10 @@ export class BoardSocket implements LinkSocket {
         // As hands do: its parts are hung on the lines that were dealt out, and its field is laid out.
         const wired = built.pins && (await port.bench({ do: "wire", pins: built.pins }));
         if (wired?.told === "refused") return { ok: false, why: wired.why };
-        const laid = await port.bench({ do: "field", field: sent.program.field });
-        if (laid?.told === "refused") return { ok: false, why: laid.why };
+        for (const piece of fieldPieces(sent.program.field)) {
+          const laid = await port.bench(piece);
+          if (laid?.told === "refused") return { ok: false, why: laid.why };
+        }
       }
       return { ok: true };
     } finally {
