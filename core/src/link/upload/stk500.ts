@@ -43,7 +43,7 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
     why: `The board stopped answering while it was ${what}. Check its cable, and put the mission on it again.`,
   });
   if (!(await ask(line, [ASK.begin], 0))) return failed("written");
-  const pages = Math.ceil(image.length / PAGE_BYTES);
+  const pages = Math.floor((image.length + PAGE_BYTES - 1) / PAGE_BYTES);
   const page = (i: number) => {
     const bytes = new Uint8Array(PAGE_BYTES).fill(0xff);
     bytes.set(image.subarray(i * PAGE_BYTES, (i + 1) * PAGE_BYTES));
