@@ -167,32 +167,34 @@ function BoardChoice({ robot, built }: { robot: string; built: boolean }) {
     <section className="boardchoice" aria-label="Boards">
       <h3>Boards</h3>
       <p className="quiet">A board holds one mission. Sending a mission writes it into the board.</p>
-      <label>
-        <span className="sr">Kind of board</span>
-        <Pick value={kind} onChange={(event) => setKind(event.target.value as BoardKind)}>
-          {KINDS.map(({ kind: id, words }) => (
-            <option key={id} value={id}>
-              {words}
-            </option>
-          ))}
-        </Pick>
-      </label>{" "}
-      <Button
-        variant="outlined"
-        disabled={noSerial}
-        title={noSerial ? NO_SERIAL : ""}
-        onClick={async () => setSays(await linkCable(kind, robot))}
-      >
-        Link by cable…
-      </Button>{" "}
-      <Button
-        variant="outlined"
-        disabled={!built}
-        title={built ? "" : `Build a simulated robot of ${robot} first.`}
-        onClick={() => linkBench(kind, robot)}
-      >
-        Link an emulated board
-      </Button>
+      <div className="boardlinks">
+        <label>
+          <span className="sr">Kind of board</span>
+          <Pick value={kind} onChange={(event) => setKind(event.target.value as BoardKind)}>
+            {KINDS.map(({ kind: id, words }) => (
+              <option key={id} value={id}>
+                {words}
+              </option>
+            ))}
+          </Pick>
+        </label>
+        <Button
+          variant="outlined"
+          disabled={noSerial}
+          title={noSerial ? NO_SERIAL : ""}
+          onClick={async () => setSays(await linkCable(kind, robot))}
+        >
+          Link by cable…
+        </Button>
+        <Button
+          variant="outlined"
+          disabled={!built}
+          title={built ? "" : `Build a simulated robot of ${robot} first.`}
+          onClick={() => linkBench(kind, robot)}
+        >
+          Link an emulated board
+        </Button>
+      </div>
       {noSerial && <p className="quiet">{NO_SERIAL}</p>}
       {says && <p role="alert">{says}</p>}
     </section>
