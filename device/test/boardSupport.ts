@@ -27,6 +27,19 @@ import { demoRobot, demoText } from "./support.js";
 
 type WithoutAsk<T> = T extends { ask: number } ? Omit<T, "ask"> : never;
 
+/** Goes on until it touches something, backs off, turns away, and so on for ever. */
+export const WANDER = `cairn 1
+robot "Fog"
+field "Boulder slope"
+begin "hut"
+
+mission
+  repeat
+    go at 18 cm/s until left_whisker.pressed or right_whisker.pressed
+    back 12 cm at 15 cm/s
+    turn left 75 deg
+`;
+
 /** Both ends of a cable. */
 class Cable implements FrameSocket {
   open = true;
@@ -175,6 +188,15 @@ export class BoardOnBench {
     const found = this.cable.told.filter((frame) => frame.told === "seen").at(-1);
     if (found?.told !== "seen") throw new Error("nobody saw it");
     return found;
+  }
+
+  /** How long its way was since it was linked, as a person saw it, m. */
+  get way(): number {
+    const places = this.cable.told.filter((frame) => frame.told === "seen");
+    return places.reduce((sum, { xM, yM }, i) => {
+      const before = places[i - 1];
+      return before ? sum + Math.hypot(xM - before.xM, yM - before.yM) : sum;
+    }, 0);
   }
 
   /** Its serial line as whoever writes a program through it has it. */
