@@ -6,6 +6,9 @@ import type { LineOut, LinesIn, Processor } from "./processor.js";
 
 const TICK_US = 10_000;
 const CHIP = "atmega328p";
+/** The line takes so many bytes in a tick, and so many may wait for it. */
+const LINE_BYTES = 128;
+const MOST_WAITING = 64 * 1024;
 /** For the emulator to end by itself, ms. */
 const ENDING_MS = 2000;
 /** A bootloader has written its program by then, ticks. */
@@ -18,7 +21,7 @@ export class AvrChip implements Processor {
   private ended = false;
   private readonly heard: Uint8Array[] = [];
   private keptAfter = 0;
-  private readonly toSend: Uint8Array[] = [];
+  private toSend: Buffer = Buffer.alloc(0);
   /** What it was told of its lines last: only what changes is told again. */
   private readonly told = new Map<string, string>();
 
@@ -57,7 +60,8 @@ export class AvrChip implements Processor {
   }
 
   receive(bytes: Uint8Array): void {
-    this.toSend.push(bytes);
+    // What comes faster than the line takes it waits, up to a bound; beyond, it is lost as on a real one.
+    if (this.toSend.length + bytes.length <= MOST_WAITING) this.toSend = Buffer.concat([this.toSend, bytes]);
   }
 
   async live(into: LinesIn, looked: readonly string[]): Promise<ReadonlyMap<string, LineOut>> {
@@ -74,7 +78,10 @@ export class AvrChip implements Processor {
     tell("colour", `colour ${into.light.join(" ")}`);
     for (const { pins, steps } of into.turns)
       if (steps !== 0) orders.push(`turn ${pins.join(" ")} ${steps} ${TICK_US}`);
-    for (const bytes of this.toSend.splice(0)) orders.push(`send ${Buffer.from(bytes).toString("hex")}`);
+    if (this.toSend.length > 0) {
+      orders.push(`send ${this.toSend.subarray(0, LINE_BYTES).toString("hex")}`);
+      this.toSend = this.toSend.subarray(LINE_BYTES);
+    }
     orders.push(`run ${TICK_US}`, ...looked.map((pin) => `look ${pin}`), "serial");
     // Whatever was written after a reset is kept, so that it is there again after the computer was off.
     if (this.keptAfter > 0) {

@@ -5,6 +5,8 @@ import type { LineOut, LinesIn, Processor } from "./processor.js";
 import type { FromPython, PythonStart, ToPython } from "./pythonMessages.js";
 
 const TICK_US = 10_000;
+/** Bytes that may wait for a tick. */
+const MOST_WAITING = 64 * 1024;
 /** A tick that takes longer hangs, ms: an upload's files are written in one. */
 const HANGS_MS = 10_000;
 
@@ -37,7 +39,9 @@ export class PythonBoard implements Processor {
   }
 
   receive(bytes: Uint8Array): void {
-    this.toSend.push(bytes);
+    // What comes faster than it is taken is lost beyond a bound.
+    const waiting = this.toSend.reduce((sum, one) => sum + one.length, 0);
+    if (waiting + bytes.length <= MOST_WAITING) this.toSend.push(bytes);
   }
 
   async live(lines: LinesIn, looked: readonly string[]): Promise<ReadonlyMap<string, LineOut>> {
