@@ -1,4 +1,7 @@
 // Boards of this computer: an emulated chip with its bootloader, on a robot that stands on a table.
+import { existsSync, mkdtempSync, statSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
 import { beginOf } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
 import { BoardOnBench, exportedFor, WANDER } from "./boardSupport.js";
@@ -43,6 +46,21 @@ describe("an emulated chip", () => {
     const begin = beginOf(made.prepared.mission, made.field);
     expect(tape.alongM).toBeCloseTo(chip.seen.xM - begin.xM, 1);
     expect(tape.asideM).toBeCloseTo(chip.seen.yM - begin.yM, 1);
+  });
+
+  test("keeps what was put on it while it is switched off", async () => {
+    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
+    const made = await exportedFor("avr", WANDER, "boulder-slope", "fog");
+    const first = await BoardOnBench.avr("fog", folder);
+    await first.give(made);
+    first.close();
+    // The whole of its 32 KB.
+    const memory = path.join(folder, "memory");
+    await expect.poll(() => existsSync(memory) && statSync(memory).size).toBe(32_768);
+    bench = await BoardOnBench.avr("fog", folder);
+    await bench.pass(10);
+    bench.order({ kind: "hello" });
+    expect((await bench.until("greeting", 50)).version).toBe(made.version);
   });
 
   test("driven by hand it moves as it is held, and stands 300 ms after the last that it heard", async () => {

@@ -81,8 +81,12 @@ export class BoardOnBench {
     board.open(this.cable);
   }
 
-  static async avr(robot: string, seed = 5): Promise<BoardOnBench> {
-    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
+  /** @param folder - what the chip holds is kept there */
+  static async avr(
+    robot: string,
+    folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-")),
+    seed = 5,
+  ): Promise<BoardOnBench> {
     const chip = await AvrChip.start(path.join(folder, "memory"));
     return new BoardOnBench(
       new StandInBoard(demoRobot(robot), seed, "avr", chip, new TestClock(), (why) => {
