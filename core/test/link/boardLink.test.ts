@@ -263,6 +263,26 @@ describe("a board on the link", () => {
     say(135, why, 1, 0, ...(why === 1 ? [9, 0] : [0, 0]), ...le(7, 4));
     expect(last("ended").summary).toMatchObject({ outcome: "stopped", reason: words });
     expect(last("state").why).toBe(words);
+    // What it says of itself later knows less, and changes nothing.
+    state(0, why + 1);
+    expect(last("state").why).toBe(words);
+  });
+
+  test("whose end was not heard says so, and makes up no step", () => {
+    state(1);
+    state(0, 2);
+    expect(last("ended").summary.reason).toBe("it stopped early, and its reason was lost on the way");
+  });
+
+  test("with a program that speaks another language can be given one of ours", () => {
+    link.close();
+    answers = false;
+    frames = [];
+    link = made(true);
+    say(129, 9, ...le(77, 4), 70);
+    expect(last("shelf").entries).toEqual([]);
+    expect(last("state").doing).toBe("idle");
+    expect(lost).toEqual([]);
   });
 
   test("an order that is not answered is given again, and refused when it never is", async () => {

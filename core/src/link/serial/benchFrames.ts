@@ -1,4 +1,4 @@
-// What is said to a board of this computer beside its serial line: what a person's hands do to a real one, and the tape.
+// What is said to a board of this computer beside its serial line. On a real one a person's hands do it, and the tape.
 import { z } from "zod";
 import { PLACED_BY } from "../../robot/placing.js";
 import { RANGES } from "../../units/ranges.js";

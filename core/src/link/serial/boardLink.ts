@@ -14,7 +14,7 @@ import {
   writeBoardOrder,
 } from "./boardFrames.js";
 import type { BoardManifest } from "./boardManifest.js";
-import { BoardRun, LINK_WAS_LOST, RESTARTED, whyWords } from "./boardRun.js";
+import { BoardRun, LINK_WAS_LOST, RESTARTED, whyBriefly, whyWords } from "./boardRun.js";
 import { SerialReader } from "./framing.js";
 
 type WithoutAsk<T> = T extends { ask: number } ? Omit<T, "ask"> : never;
@@ -167,7 +167,8 @@ export class BoardLink {
         return this.greeted(word);
       case "state":
         this.told = word;
-        if (word.why && !this.run) this.why = whyWords(word.why, 0, 0, this.manifest);
+        // Of a run before it was linked; of one that was seen its end has said more.
+        if (word.why && this.runCount === 0 && word.doing === "idle") this.why = whyBriefly(word.why);
         return this.follow(word.doing);
       case "pose":
         return this.pose(word);
@@ -194,10 +195,10 @@ export class BoardLink {
 
   private greeted(word: Extract<BoardWord, { kind: "greeting" }>): void {
     const known = this.greeting?.version === word.version;
+    // Of another make: as good as none, and another one can be put there.
+    if (word.speaks !== SERIAL_VERSION) return this.empty();
     this.saidEmpty = false;
     this.greeting = word;
-    if (word.speaks !== SERIAL_VERSION)
-      return this.lost("The program on this board speaks another language. Put the mission on it again.");
     this.manifest = this.host.manifest(word.version);
     if (this.manifest && (!this.host.bench || this.begin.name === "")) this.begin = this.manifest.begin;
     this.tellAgain();
@@ -270,7 +271,7 @@ export class BoardLink {
     const ended = doing === "idle" && this.run !== null && this.doing !== "idle";
     this.doing = doing;
     // Its last word was lost on the way.
-    if (ended) this.ended(this.told?.why ? whyWords(this.told.why, 0, 0, this.manifest) : RESTARTED);
+    if (ended) this.ended(this.told?.why ? whyBriefly(this.told.why) : RESTARTED);
     else this.state();
   }
 

@@ -55,6 +55,12 @@ export function whyWords(why: BoardWhy, a: number, b: number, manifest: BoardMan
   }
 }
 
+/** The same where only the kind is known: its step and its numbers were told once, and are gone. */
+export function whyBriefly(why: BoardWhy): string {
+  const whole = why === "finished" || why === "halted" || why === "silent" || why === "crashed";
+  return whole ? whyWords(why, 0, 0, null) : "it stopped early, and its reason was lost on the way";
+}
+
 export class BoardRun {
   private readonly recorder: TraceRecorder;
   private readonly steps: StepSummary[] = [];
