@@ -164,7 +164,8 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     leftDuty: finite,
     rightDuty: finite,
     packVolts: finite,
-    packAmps: finite,
+    /** Null where nothing measures it. */
+    packAmps: finite.nullable(),
     /** Of both sides' motors, A and deg C; empty for robots that measure neither. */
     motorAmps: z.array(finite).max(4).default([]),
     motorC: z.array(finite).max(4).default([]),

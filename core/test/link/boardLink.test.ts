@@ -223,7 +223,7 @@ describe("a board on the link", () => {
     state(1);
     say(132, ...le(0, 4), 0, ...f32(0.4, 1));
     pose(2, 0.1, 0);
-    expect(last("readings")).toMatchObject({ run: 1, tick: 2, leftMS: expect.closeTo(0.2, 5) });
+    expect(last("readings")).toMatchObject({ run: 1, tick: 2, leftMS: expect.closeTo(0.2, 5), packAmps: null });
     expect(last("readings").xM).toBeCloseTo(1.1, 5);
     expect(last("readings").values["eye.distance"]).toBeCloseTo(0.4, 5);
     expect(last("step")).toMatchObject({ line: 6, step: "1", endedBy: null });

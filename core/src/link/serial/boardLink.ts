@@ -316,7 +316,7 @@ export class BoardLink {
       leftDuty: pose.duty[0],
       rightDuty: pose.duty[1],
       packVolts: pose.packVolts,
-      packAmps: 0,
+      packAmps: null,
       motorAmps: [],
       motorC: [],
       seen: this.seen && { robot: this.seen, loads: [] },

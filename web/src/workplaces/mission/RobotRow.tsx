@@ -75,8 +75,8 @@ function LinkedRow() {
         {readings && (
           <span className="mono quiet">
             {(readings.tick / 100).toFixed(1)} s · {whole(((readings.leftMS + readings.rightMS) / 2) * 100)} cm/s ·{" "}
-            {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V ·{" "}
-            {readings.packAmps.toFixed(2)} A
+            {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V
+            {readings.packAmps !== null && ` · ${readings.packAmps.toFixed(2)} A`}
           </span>
         )}
       </section>
