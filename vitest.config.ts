@@ -1,10 +1,25 @@
 import { defineConfig } from "vitest/config";
+import { BaseSequencer, type TestSpecification } from "vitest/node";
+
+/** What takes longest for other reasons than its length, longest first: begun first, so that nothing long runs alone in the end. */
+const LONG = ["browser/board.test.ts", "browser/linked.test.ts", "browser/drive.test.ts", "test/chipLink.test.ts"];
+
+class LongFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = ({ moduleId }: TestSpecification) => {
+      const found = LONG.findIndex((name) => moduleId.endsWith(name));
+      return found < 0 ? LONG.length : found;
+    };
+    return (await super.sort(files)).sort((a, b) => place(a) - place(b));
+  }
+}
 
 /** Core's tests that put something else in the place of a module. */
 const MOCKING = ["core/test/program/once.test.ts"];
 
 export default defineConfig({
   test: {
+    sequence: { sequencer: LongFirst },
     projects: [
       {
         test: {

@@ -14,8 +14,14 @@ const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"), "tests");
 /** Attacks on the server while others work with it, and a soak of everything at once. */
 const LOADED = ["web/test/server/hostile.test.ts", "web/test/server/start.test.ts"];
+const began = Date.now();
 let passed = 0;
 let failed = 0;
+
+/** A heading of what is printed next, with the time that went by until now. @param {string} title */
+function head(title) {
+  process.stdout.write(`\n== ${title} (after ${Math.round((Date.now() - began) / 1000)} s)\n`);
+}
 
 /**
  * A check beside the tests: what it says is printed when it has ended.
@@ -24,7 +30,8 @@ let failed = 0;
 async function check(title, command, env) {
   const [program, ...args] = command;
   const done = await captureLater(/** @type {string} */ (program), args, { cwd: root, env });
-  process.stdout.write(`\n== ${title}\n${done.out}${done.err}`);
+  head(title);
+  process.stdout.write(done.out + done.err);
   if (done.ok) passed += 1;
   else failed += 1;
 }
@@ -41,10 +48,11 @@ async function vitest(project, folder, env, { name = project, more = [], beside 
   let ok = false;
   if (beside) {
     const done = await captureLater("npx", args, { cwd: root, env });
-    process.stdout.write(`\n== ${name} tests\n${done.out}${done.err}`);
+    head(`${name} tests, ended`);
+    process.stdout.write(done.out + done.err);
     ({ ok } = done);
   } else {
-    process.stdout.write(`\n== ${name} tests\n`);
+    head(`${name} tests`);
     ok = (await passThrough("npx", args, { cwd: root, env })) === 0;
   }
   let ran = { numPassedTests: 0, numFailedTests: 0, numFailedTestSuites: 0 };
@@ -128,5 +136,6 @@ await runMain(async () => {
     return 1;
   }
 });
-process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
+head("all done");
+process.stdout.write(`${passed} passed, ${failed} failed\n`);
 process.exit();

@@ -6,7 +6,7 @@ import { pathToFileURL } from "node:url";
 import { MOST_LINKS } from "@giddy-pebble/core";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { WebSocket } from "ws";
-import { DeviceServer, type RobotPlan, TestClock, ThreadSeat } from "../src/index.js";
+import { DeviceServer, LocalSeat, type RobotPlan, TestClock, ThreadSeat } from "../src/index.js";
 import { demoRobot, TestLink } from "./support.js";
 
 let folder: string;
@@ -37,10 +37,20 @@ describe("a thread", () => {
       silentMs: 600,
       tell: (sentence) => said.push(sentence),
     });
+    seat.begin();
     await expect.poll(() => said, { timeout: 15_000 }).toContain("The robot Drizzle hangs and is ended.");
     await expect.poll(() => seat.info.doing, { timeout: 15_000 }).toBe("idle");
     expect(said.join(" ")).toContain("is started again");
     await seat.dispose();
+  });
+
+  it("stands until somebody links, and says what its pack holds", async () => {
+    const asleep = new ThreadSeat(plan(), { script: script("throw new Error();") });
+    const { doing, packVolts } = asleep.info;
+    expect(doing).toBe("idle");
+    const awake = new LocalSeat(plan(), new TestClock()).info;
+    expect(Math.abs(packVolts - awake.packVolts)).toBeLessThan(0.05);
+    await asleep.dispose();
   });
 
   it("that fails again and again is started with growing pauses", async () => {
@@ -49,6 +59,7 @@ describe("a thread", () => {
       script: script(`throw new Error("this robot is broken");`),
       tell: (sentence) => said.push(sentence),
     });
+    seat.begin();
     const pauses = () => said.flatMap((sentence) => /in (\d+) ms/.exec(sentence)?.[1] ?? []).map(Number);
     await expect.poll(() => pauses().length, { timeout: 20_000 }).toBeGreaterThanOrEqual(3);
     expect(said[0]).toBe("The robot Drizzle failed: this robot is broken");

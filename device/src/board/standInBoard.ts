@@ -70,7 +70,10 @@ export class StandInBoard {
   private seenTicks = 0;
   /** Who waits with a tape until it stands, and for how many more ticks. */
   private measuring: { readonly ask: number; ticks: number }[] = [];
+  /** The clock's time that its own has come to. */
   private ticked: number;
+  /** Of its ticks, how many go by in 10 ms of the clock's. */
+  private pace = 1;
   private busy = false;
   private closed = false;
   private readonly stop: () => void;
@@ -160,6 +163,10 @@ export class StandInBoard {
         table.changePack(frame.charge);
         this.renew();
         return null;
+      case "slow":
+        this.ticked = this.clock.now();
+        this.pace = frame.times;
+        return null;
       case "plug":
         if (!frame.in) table.unplugged.add(frame.part);
         else if (frame.part === "") table.unplugged.clear();
@@ -228,8 +235,9 @@ export class StandInBoard {
     }
     this.busy = true;
     try {
-      const due = Math.floor((this.clock.now() - this.ticked) / TICK_MS);
-      this.ticked += due * TICK_MS;
+      const tickMs = TICK_MS / this.pace;
+      const due = Math.floor((this.clock.now() - this.ticked) / tickMs);
+      this.ticked += due * tickMs;
       for (let i = 0; i < Math.min(due, MOST_LATE_TICKS) && !this.closed; i += 1) await this.tick();
     } catch (error) {
       if (this.closed) return;

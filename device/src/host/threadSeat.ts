@@ -1,8 +1,9 @@
-// A robot in a thread of its own. One that hangs or dies takes no other along: its beat is missed, its thread is
+// A robot in a thread of its own, which begins when somebody links for the first time. One that hangs or dies takes no other along: its beat is missed, its thread is
 // ended and started again, with growing pauses while that does not help.
 import { MessageChannel, type MessagePort, Worker } from "node:worker_threads";
-import { MOST_FRAMES_PER_SEC } from "@giddy-pebble/core";
+import { MOST_FRAMES_PER_SEC, packVolts } from "@giddy-pebble/core";
 import type { WebSocket } from "ws";
+import { dealTruth } from "../standin/truth.js";
 import { asBuffer } from "./frameSocket.js";
 import type { RobotInfo, RobotPlan, Seat } from "./seat.js";
 import { BEAT_MS, type FromThread, type ToThread, type Urgent } from "./threadMessages.js";
@@ -45,6 +46,7 @@ export class ThreadSeat implements Seat {
   private lookedAt = 0;
   private beaten = false;
   private restarts = 0;
+  private begun = false;
   private ended = false;
   private again: NodeJS.Timeout | null = null;
   private readonly watch: NodeJS.Timeout;
@@ -53,9 +55,9 @@ export class ThreadSeat implements Seat {
     readonly plan: RobotPlan,
     private readonly options: ThreadOptions = {},
   ) {
-    this.latest = this.away();
+    const { robot, seed } = plan;
+    this.latest = { ...this.away(), doing: "idle", packVolts: packVolts(robot, dealTruth(robot, seed).charge) };
     this.watch = setInterval(() => this.look(), BEAT_MS);
-    this.start();
   }
 
   get info(): RobotInfo {
@@ -82,7 +84,15 @@ export class ThreadSeat implements Seat {
       this.open.delete(link);
       this.tell({ kind: "closed", link });
     });
-    this.tell({ kind: "opened", link });
+    if (this.begun) this.tell({ kind: "opened", link });
+    else this.begin();
+  }
+
+  /** Switches it on. Until then it stands, with what its pack holds. */
+  begin(): void {
+    if (this.begun) return;
+    this.begun = true;
+    this.start();
   }
 
   async dispose(): Promise<void> {

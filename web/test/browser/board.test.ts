@@ -5,7 +5,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { says, unexpected } from "../support/linked.js";
+import { says, slowBoard, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -103,15 +103,24 @@ describe("an emulated ATmega328P", () => {
     await untilPlanned(page);
     await press(page, "Send");
     await says(page, "Fog holds version 1, the one on the screen");
+    await page.click(".robotpill");
+    await press(page, "Unlink");
+    // A tenth as fast: the second that it waits for its line is ten of the page's, however busy this computer is.
+    await slowBoard(robots, "fog/avr", 0.1);
+    await press(page, "Link an emulated board");
+    await page.waitForSelector(".robotpill.linked");
+    await press(page, "Close");
+    await says(page, "Fog holds version 1, the one on the screen");
     await press(page, "Run on Fog");
-    await untilClock(1);
+    await untilClock(0.3);
     await press(page, "Robot: Fog, board · running");
     await page.locator(".robotpanel .MuiAccordionSummary-root").click();
     await press(page, "Drop the link");
     await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
     await press(page, "Close");
-    await untilClock(5);
+    // Longer than it would have waited.
+    await untilClock(2.5);
     await press(page, "Halt Fog");
     await says(page, "Against the plan");
     await says(page, "Fog holds version 1, the one on the screen");

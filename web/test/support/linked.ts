@@ -58,6 +58,22 @@ export async function tell(robots: RunningRobots, robot: string, what: Record<st
   socket.terminate();
 }
 
+/** Lets the time of a board on this computer go slower, past the page: nobody may have its line meanwhile. */
+export async function slowBoard(robots: RunningRobots, board: string, times: number): Promise<void> {
+  const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/boards/${board}`, "pebble-board.1");
+  const gone = new Promise<void>((resolve) => socket.once("close", () => resolve()));
+  await new Promise<void>((resolve, reject) => {
+    socket.on("message", (data: Buffer, isBinary) => {
+      if (!isBinary && JSON.parse(data.toString("utf8")).told === "done") resolve();
+    });
+    socket.once("error", reject);
+    socket.once("close", (_code, why) => reject(new Error(`the line was closed: ${why.toString("utf8")}`)));
+    socket.once("open", () => socket.send(JSON.stringify({ do: "slow", ask: 1, times })));
+  });
+  socket.close();
+  await gone;
+}
+
 /** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */
 export function hurry(robots: RunningRobots, robot: string, times: number): Promise<void> {
   return tell(robots, robot, { kind: "pace", times });

@@ -49,6 +49,8 @@ export const toBenchSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("pack"), ask, charge: z.number().min(0.02).max(1) }),
   /** Pulls a plug, or puts it in again; of no name, all. */
   z.object({ do: z.literal("plug"), ask, part: z.string().max(40), in: z.boolean() }),
+  /** Lets its time go slower than a person's. Not faster: how long a line may be silent is told in the board's time. */
+  z.object({ do: z.literal("slow"), ask, times: z.number().min(0.05).max(1) }),
 ]);
 export type ToBench = z.infer<typeof toBenchSchema>;
 
