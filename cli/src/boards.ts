@@ -38,7 +38,10 @@ function targetOf(words: string): TargetName {
 }
 
 /** A mission that can be run; null when it was told why not. */
-async function ready(file: string, options: DocumentOptions & { json?: boolean }): Promise<PreparedMission | null> {
+export async function ready(
+  file: string,
+  options: DocumentOptions & { json?: boolean },
+): Promise<PreparedMission | null> {
   const loaded = await load(file, options);
   const problems = loaded.ok ? placeProblems(loaded.text, loaded.prepared.check.problems) : loaded.problems;
   if (loaded.ok && loaded.prepared.program) {

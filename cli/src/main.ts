@@ -133,6 +133,35 @@ program
   });
 
 program
+  .command("put")
+  .description("write a mission into a board that hangs on a serial port")
+  .argument("<file>", MISSION)
+  .requiredOption("--target <name>", "avr or micropython")
+  .requiredOption("--port <path>", "the board's serial port")
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--json", "print one JSON object")
+  .action(async (file: string, options) => {
+    process.exitCode = await (await import("./put.js")).putCommand(file, options);
+  });
+
+program
+  .command("board")
+  .description("switch on a board of this computer, with a simulated robot; its line is a pseudo-terminal")
+  .argument("<file>", `${MISSION}; the robot is wired for it and stands at its begin`)
+  .requiredOption("--target <name>", "avr or micropython")
+  .option("--robot <file>", ROBOT_FILE)
+  .option("--field <file>", FIELD_FILE)
+  .option("--use <file...>", "collections of routines; those beside the mission are found by themselves")
+  .option("--seed <n>", "whole number that decides the robot's own ways", "1")
+  .action(async (file: string, options) => {
+    process.exitCode = await (await import("./board.js")).boardCommand(file, options);
+    // What still waits for input ends with it.
+    process.stdin.destroy();
+  });
+
+program
   .command("robot")
   .description("say what robots' descriptions mean, and what is wrong with them")
   .argument("<file...>", "a robot document (JSON); - reads standard input")

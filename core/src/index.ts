@@ -254,9 +254,8 @@ export { type BoardManifest, boardManifestSchema } from "./link/serial/boardMani
 export { SerialReader } from "./link/serial/framing.js";
 export { readTraceRows, TraceAssembly, writeTraceRows } from "./link/traceFrame.js";
 export type { ByteLine, Upload, UploadWatch } from "./link/upload/byteLine.js";
-export { readIntelHex } from "./link/upload/intelHex.js";
-export { writeByRawRepl } from "./link/upload/rawRepl.js";
-export { writeByStk500 } from "./link/upload/stk500.js";
+export { HeardLine } from "./link/upload/heardLine.js";
+export { boardWriter } from "./link/upload/writer.js";
 export { bestOrder, EXACT_UP_TO } from "./matchday/order.js";
 export { expectedPoints, playRounds } from "./matchday/round.js";
 export { fromBase64 } from "./math/base64.js";

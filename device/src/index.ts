@@ -1,5 +1,6 @@
 export * from "./board/avrChip.js";
 export * from "./board/boards.js";
+export * from "./board/ptyCable.js";
 export * from "./board/pythonBoard.js";
 export * from "./board/standInBoard.js";
 export * from "./host/clock.js";

@@ -1,5 +1,5 @@
 // Boards of this computer: an emulated chip with its bootloader, on a robot that stands on a table.
-import { existsSync, mkdtempSync, statSync } from "node:fs";
+import { mkdtempSync, statSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { beginOf } from "@giddy-pebble/core";
@@ -53,10 +53,9 @@ describe("an emulated chip", () => {
     const made = await exportedFor("avr", WANDER, "boulder-slope", "fog");
     const first = await BoardOnBench.avr("fog", folder);
     await first.give(made);
-    first.close();
+    await first.close();
     // The whole of its 32 KB.
-    const memory = path.join(folder, "memory");
-    await expect.poll(() => existsSync(memory) && statSync(memory).size).toBe(32_768);
+    expect(statSync(path.join(folder, "memory")).size).toBe(32_768);
     bench = await BoardOnBench.avr("fog", folder);
     await bench.pass(10);
     bench.order({ kind: "hello" });

@@ -9,18 +9,16 @@ import {
   type BoardWord,
   type ByteLine,
   beginOf,
+  boardWriter,
   type FromBench,
   fieldPieces,
   fromBenchSchema,
   openField,
   prepareMission,
   readBoardWord,
-  readIntelHex,
   SerialReader,
   type ToBench,
   writeBoardOrder,
-  writeByRawRepl,
-  writeByStk500,
 } from "@giddy-pebble/core";
 import { AvrChip, type FrameSocket, PythonBoard, StandInBoard, TestClock } from "../src/index.js";
 import { demoRobot, demoText } from "./support.js";
@@ -156,18 +154,12 @@ export class BoardOnBench {
 
   /** Writes a mission into it, wires it, lays out its field, and puts it down. */
   async give(made: Awaited<ReturnType<typeof exportedFor>>): Promise<void> {
-    const { image, pins } = made;
-    if (made.problems.length > 0 || !pins || (made.target === "avr" && !image))
+    const { pins } = made;
+    const hash = (bytes: Uint8Array) => Promise.resolve(createHash("sha256").update(bytes).digest("hex"));
+    const write = boardWriter(made.target, made.files, hash);
+    if (made.problems.length > 0 || !pins || !write)
       throw new Error(made.problems.map(({ message }) => message).join(" ") || "nothing to write");
-    const watch = { progress: () => {}, cancelled: false };
-    const written = image
-      ? await writeByStk500(this.line, image, watch)
-      : await writeByRawRepl(
-          this.line,
-          sourcesOf(made.files),
-          (bytes) => Promise.resolve(createHash("sha256").update(bytes).digest("hex")),
-          watch,
-        );
+    const written = await write(this.line, { progress: () => {}, cancelled: false });
     if (!written.ok) throw new Error(written.why);
     // What is said while a board starts is lost on it.
     for (let i = 0; i < 20 && !this.words.some(({ kind }) => kind === "greeting"); i += 1) {
@@ -232,13 +224,9 @@ export class BoardOnBench {
     };
   }
 
-  close(): void {
-    this.board.close();
+  close(): Promise<void> {
+    return this.board.close();
   }
-}
-
-function sourcesOf(files: ReadonlyMap<string, string>): Map<string, Uint8Array> {
-  return new Map([...files].filter(([name]) => name.endsWith(".py")).map(([name, text]) => [name, Buffer.from(text)]));
 }
 
 /** A demo mission, on the robot and the field that it names. */
@@ -250,6 +238,5 @@ export async function exportedFor(target: "avr" | "micropython", mission: string
   const prepared = prepareMission(text, drawing, read.document);
   if (!prepared.program) throw new Error(prepared.check.problems.map(({ message }) => message).join("; "));
   const made = await exportMission(target, prepared.program, drawing, "A test");
-  const hex = made.files.get("mission.hex");
-  return { ...made, field: read.document, prepared, image: hex ? readIntelHex(hex, 32_256) : null };
+  return { ...made, target, field: read.document, prepared };
 }

@@ -14,6 +14,8 @@ interface ComparedRun {
     readonly startMs: number;
     readonly endMs: number;
     readonly endedBy: string;
+    /** False for one that takes no time, such as `set`. */
+    readonly timed: boolean;
   }[];
 }
 
@@ -82,10 +84,14 @@ export function compareRuns(first: ComparedRun, second: ComparedRun): RunDiffere
     ];
   });
   const had = new Set(first.steps.map(keyOf));
+  // A board tells only the steps that take time: then the others are not missed.
+  const tellsAll = [first, second].every((run) => run.steps.some(({ timed }) => !timed));
   const missing = [
     ...first.steps.filter((step) => !others.has(keyOf(step))),
     ...second.steps.filter((step) => !had.has(keyOf(step))),
-  ].map(({ text }) => text);
+  ]
+    .filter(({ timed }) => timed || tellsAll)
+    .map(({ text }) => text);
   return { steps, missing, first: steps.find(isNotable) ?? null, end: endOf(first, second) };
 }
 

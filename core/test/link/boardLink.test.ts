@@ -233,12 +233,16 @@ describe("a board on the link", () => {
     expect(last("state").display).toBe("Hi");
     say(133, 0, 0, 0, 1, ...le(0, 4), ...le(4, 4));
     expect(last("step")).toMatchObject({ line: 6, endedBy: "done" });
+    say(133, 0, 0, 0, 1, ...le(4, 4), ...le(6, 4));
     pose(6, 0.3, 1);
     say(135, 0, 0, 0, 0, 0, ...le(7, 4));
     const { summary } = last("ended");
     expect(summary).toMatchObject({ outcome: "finished", success: true, durationMs: 70 });
     expect(summary.end.xM).toBeCloseTo(1.3, 5);
-    expect(summary.steps).toMatchObject([{ step: "1", text: "go 30 cm", startMs: 0, endMs: 40, endedBy: "done" }]);
+    expect(summary.steps).toMatchObject([
+      { step: "1", pass: 1, text: "go 30 cm", startMs: 0, endMs: 40, endedBy: "done" },
+      { step: "1", pass: 2, text: "go 30 cm", startMs: 40, endMs: 60, endedBy: "done" },
+    ]);
     await ask({ kind: "trace", ask: 9 });
     const told = last("trace");
     const assembly = new TraceAssembly(told, told.rows);

@@ -40,11 +40,34 @@ function run(poses: readonly (readonly [number, number, number])[], endedBy = "d
     startMs: i * 1000,
     endMs: (i + 1) * 1000,
     endedBy: i === poses.length - 2 ? endedBy : "done",
+    timed: true,
   }));
   return { trace, steps };
 }
 
 describe("comparing runs", () => {
+  it("misses steps without time only where both tell of such", () => {
+    const ways = [
+      [0, 0, 0],
+      [1, 0, 0],
+    ] as const;
+    const [plan, board] = [run(ways), run(ways)];
+    const instant = (step: string, text: string) => ({
+      step,
+      pass: 1,
+      text,
+      line: 9,
+      startMs: 0,
+      endMs: 0,
+      endedBy: "done",
+      timed: false,
+    });
+    const planned = { ...plan, steps: [...plan.steps, instant("2", "set n = 1"), instant("3", "finish")] };
+    expect(compareRuns(planned, board).missing).toEqual([]);
+    const robot = { ...board, steps: [...board.steps, instant("3", "finish")] };
+    expect(compareRuns(planned, robot).missing).toEqual(["set n = 1"]);
+  });
+
   it("blames the turn that was 10 deg off, not the straight after it", () => {
     const a = run([
       [0, 0, 0],

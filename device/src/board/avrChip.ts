@@ -109,10 +109,16 @@ export class AvrChip implements Processor {
     return Buffer.concat(this.heard.splice(0));
   }
 
-  close(): void {
-    // It writes down what it holds, and ends with its orders.
-    this.child.stdin.end(`keep ${this.memory}\n`);
-    const stuck = setTimeout(() => this.child.kill(), ENDING_MS);
-    this.child.on("exit", () => clearTimeout(stuck));
+  close(): Promise<void> {
+    if (this.ended) return Promise.resolve();
+    return new Promise((resolve) => {
+      // It writes down what it holds, and ends with its orders.
+      this.child.stdin.end(`keep ${this.memory}\n`);
+      const stuck = setTimeout(() => this.child.kill(), ENDING_MS);
+      this.child.on("exit", () => {
+        clearTimeout(stuck);
+        resolve();
+      });
+    });
   }
 }

@@ -53,7 +53,7 @@ export class Boards {
     this.makeRoom();
     const processor = await startProcessor(plan, kind);
     if (this.closed) {
-      processor.close();
+      await processor.close();
       throw new Error("The boards of this computer are switched off.");
     }
     const board = new StandInBoard(plan.robot, plan.seed, kind, processor, this.clock, (why) => {
@@ -69,7 +69,7 @@ export class Boards {
     if (this.on.size < MOST_BOARDS) return;
     const idle = [...this.on].find(([, board]) => !board.inUse);
     if (!idle) throw new Error(`${MOST_BOARDS} boards are in use on this computer. Unlink one first.`);
-    idle[1].close();
+    void idle[1].close();
     this.on.delete(idle[0]);
   }
 
@@ -77,15 +77,17 @@ export class Boards {
   drop(robot: string): void {
     for (const [key, board] of this.on) {
       if (!key.startsWith(`${robot} `)) continue;
-      board.close();
+      void board.close();
       this.on.delete(key);
     }
   }
 
-  close(): void {
+  /** @returns when all are off, and what they hold is kept */
+  async close(): Promise<void> {
     this.closed = true;
-    for (const board of this.on.values()) board.close();
+    const all = [...this.on.values()];
     this.on.clear();
+    await Promise.all(all.map((board) => board.close()));
   }
 }
 

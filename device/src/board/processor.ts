@@ -30,5 +30,6 @@ export interface Processor {
   reset(): Promise<void>;
   /** What it says on its serial line since it was asked last. */
   said(): Uint8Array;
-  close(): void;
+  /** Switches it off. @returns when it has ended, and what it holds is kept */
+  close(): Promise<void>;
 }

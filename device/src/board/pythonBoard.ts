@@ -9,11 +9,14 @@ const TICK_US = 10_000;
 const MOST_WAITING = 64 * 1024;
 /** A tick that takes longer hangs, ms: an upload's files are written in one. */
 const HANGS_MS = 10_000;
+/** For the thread to end by itself, ms. */
+const ENDING_MS = 2000;
 
 export class PythonBoard implements Processor {
   private readonly worker: Worker;
   private readonly flag = new SharedArrayBuffer(4);
   private settle: ((told: FromPython | null) => void) | null = null;
+  private ended = false;
   private readonly toSend: Uint8Array[] = [];
   private heard: Uint8Array[] = [];
 
@@ -23,7 +26,10 @@ export class PythonBoard implements Processor {
     });
     this.worker.on("message", (told: FromPython) => this.settle?.(told));
     this.worker.on("error", () => this.settle?.(null));
-    this.worker.on("exit", () => this.settle?.(null));
+    this.worker.on("exit", () => {
+      this.ended = true;
+      this.settle?.(null);
+    });
   }
 
   /** @param memory - file of what the board's files hold; thread - its script, where that is not beside this one */
@@ -71,9 +77,15 @@ export class PythonBoard implements Processor {
     return said;
   }
 
-  close(): void {
-    this.post({ kind: "end" });
-    const stuck = setTimeout(() => void this.worker.terminate(), 2000);
-    this.worker.on("exit", () => clearTimeout(stuck));
+  close(): Promise<void> {
+    if (this.ended) return Promise.resolve();
+    return new Promise((resolve) => {
+      const stuck = setTimeout(() => void this.worker.terminate(), ENDING_MS);
+      this.worker.on("exit", () => {
+        clearTimeout(stuck);
+        resolve();
+      });
+      this.post({ kind: "end" });
+    });
   }
 }

@@ -140,8 +140,12 @@ class Board {
         continue;
       }
       if (found.kind === "end") {
-        keep(this.python);
-        process.exit(0);
+        try {
+          keep(this.python);
+        } finally {
+          // Also where its files could not be kept.
+          process.exit(0);
+        }
       }
       if (found.kind === "reset") {
         this.restarting = true;

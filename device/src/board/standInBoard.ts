@@ -76,6 +76,7 @@ export class StandInBoard {
   private pace = 1;
   private busy = false;
   private closed = false;
+  private off: Promise<void> = Promise.resolve();
   private readonly stop: () => void;
 
   /** @param failed - told once when its processor ended by itself */
@@ -241,7 +242,7 @@ export class StandInBoard {
       for (let i = 0; i < Math.min(due, MOST_LATE_TICKS) && !this.closed; i += 1) await this.tick();
     } catch (error) {
       if (this.closed) return;
-      this.close();
+      void this.close();
       this.failed(error instanceof Error ? error.message : String(error));
     } finally {
       this.busy = false;
@@ -262,11 +263,14 @@ export class StandInBoard {
     if (said.length > 0 && this.socket?.open) this.socket.send(said);
   }
 
-  close(): void {
-    if (this.closed) return;
-    this.closed = true;
-    this.stop();
-    this.processor.close();
-    this.socket?.terminate();
+  /** Switches it off. @returns when its processor has ended, and what it holds is kept */
+  close(): Promise<void> {
+    if (!this.closed) {
+      this.closed = true;
+      this.stop();
+      this.off = this.processor.close();
+      this.socket?.terminate();
+    }
+    return this.off;
   }
 }

@@ -86,8 +86,7 @@ export class DeviceServer {
   }
 
   async close(): Promise<void> {
-    this.boards.close();
-    await Promise.all([...this.seats.values()].map((seat) => seat.dispose()));
+    await Promise.all([this.boards.close(), ...[...this.seats.values()].map((seat) => seat.dispose())]);
     for (const socket of this.sockets.clients) socket.terminate();
     this.sockets.close();
     this.http.closeAllConnections();

@@ -67,6 +67,8 @@ export class BoardRun {
   private readonly notes: { atMs: number; name: string; value: number | string }[] = [];
   private readonly signs: { atMs: number; kind: "show" | "light" | "beep"; text: string }[] = [];
   private notesDropped = 0;
+  /** How often each step was told. */
+  private readonly passes = new Map<string, number>();
   private tick = 0;
   values: number[];
   private latest: Pose;
@@ -120,9 +122,12 @@ export class BoardRun {
 
   takeStep(word: Extract<BoardWord, { kind: "step" }>): StepSummary | null {
     const known = this.manifest?.steps[word.step];
+    const name = known?.step ?? String(word.step + 1);
+    const pass = (this.passes.get(name) ?? 0) + 1;
+    this.passes.set(name, pass);
     const step = {
-      step: known?.step ?? String(word.step + 1),
-      pass: 1,
+      step: name,
+      pass,
       text: known?.text ?? "",
       line: known?.line ?? 1,
       task: word.task,

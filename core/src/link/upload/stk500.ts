@@ -9,7 +9,8 @@ const PAGE_BYTES = 128;
 /** Of the ATmega328P, by its data sheet. */
 const SIGNATURE = [0x1e, 0x95, 0x0f] as const;
 const FLASH = 0x46;
-const SYNC = { tries: 12, withinMs: 120 } as const;
+/** A bootloader listens for about a second after a reset: it is asked that often, and reset again while it does not answer. */
+const SYNC = { resets: 4, tries: 12, withinMs: 120 } as const;
 const ANSWER_MS = 1000;
 
 /** Asks, and takes the answer's bytes; null when it is none. */
@@ -24,11 +25,14 @@ const NO_BOOTLOADER: Upload = {
   why: "The board's bootloader does not answer. Check that its cable is in and that it is the right port, and try again.",
 };
 
+const NOT_BEGUN: Upload = { ok: false, why: "It was cancelled. The board holds what it held." };
+
 /** @param image - the program from address 0 on */
 export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: UploadWatch): Promise<Upload> {
-  await line.reset();
   let heard = false;
-  for (let i = 0; i < SYNC.tries && !heard; i += 1) {
+  for (let i = 0; i < SYNC.resets * SYNC.tries && !heard; i += 1) {
+    if (watch.cancelled) return NOT_BEGUN;
+    if (i % SYNC.tries === 0) await line.reset();
     line.drain();
     heard = (await ask(line, [ASK.sync], 0, SYNC.withinMs)) !== null;
   }

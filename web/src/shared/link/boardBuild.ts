@@ -4,22 +4,17 @@ import {
   type BoardPackage,
   type ByteLine,
   beginOf,
+  boardWriter,
   type DealtPins,
   openField,
   openFloor,
   openRobot,
   prepareMission,
-  readIntelHex,
   type Upload,
   type UploadWatch,
-  writeByRawRepl,
-  writeByStk500,
 } from "@giddy-pebble/core";
 import { api } from "../api.js";
 import type { BoardKind } from "./serialPort.js";
-
-/** Bytes of a chip's flash that are not its bootloader's. */
-const MOST_FLASH = 32_256;
 
 type Built =
   | {
@@ -77,14 +72,6 @@ export async function buildFor(kind: BoardKind, sent: BoardPackage): Promise<Bui
     field: table.name,
     handsOver: prepared.program.remote !== null,
   };
-  if (kind === "micropython") {
-    const sources = new Map(
-      files.filter((file) => file.name.endsWith(".py")).map((file) => [file.name, new TextEncoder().encode(file.text)]),
-    );
-    return { ok: true, manifest, pins, write: (line, watch) => writeByRawRepl(line, sources, sha256, watch) };
-  }
-  const hex = files.find((file) => file.name === "mission.hex")?.text;
-  const image = hex === undefined ? null : readIntelHex(hex, MOST_FLASH);
-  if (!image) return refuse("The server wrote no program that fits the chip.");
-  return { ok: true, manifest, pins, write: (line, watch) => writeByStk500(line, image, watch) };
+  const write = boardWriter(kind, new Map(files.map((file) => [file.name, file.text])), sha256);
+  return write ? { ok: true, manifest, pins, write } : refuse("The server wrote no program that fits the chip.");
 }

@@ -2,9 +2,9 @@
 import {
   BoardLink,
   type BoardPackage,
-  type ByteLine,
   CORE_VERSION,
   fieldPieces,
+  HeardLine,
   readFrame,
   SERIAL_BAUD,
   toRobotSchema,
@@ -18,6 +18,12 @@ import { BenchPort, type BoardKind, type PagePort } from "./serialPort.js";
 
 const BEAT_MS = 100;
 const RESET_MS = 60;
+
+/** Calls once after so many ms. @returns what calls it off */
+function after(ms: number, call: () => void): () => void {
+  const timer = setTimeout(call, ms);
+  return () => clearTimeout(timer);
+}
 
 /** How far a mission is on its way to the board. */
 export interface PutProgress {
@@ -48,7 +54,7 @@ export class BoardSocket implements LinkSocket {
   private over = false;
   private cancelled = false;
   /** While a mission is put there, bytes are for whoever writes it. */
-  private line: UploadLine | null = null;
+  private line: HeardLine | null = null;
   private board: BoardLink | null = null;
 
   constructor(private readonly parts: BoardSocketParts) {
@@ -73,10 +79,7 @@ export class BoardSocket implements LinkSocket {
         frame: (frame) =>
           this.ontext(JSON.stringify(frame.kind === "hello" ? { ...frame, coreVersion: CORE_VERSION } : frame)),
         rows: (bytes) => this.onrows(bytes),
-        after: (ms, call) => {
-          const timer = setTimeout(call, ms);
-          return () => clearTimeout(timer);
-        },
+        after,
         robot: this.parts.robot,
         manifest: manifestOf,
         put: (sent) => this.put(sent),
@@ -141,10 +144,11 @@ export class BoardSocket implements LinkSocket {
       const built = await buildFor(kind, sent);
       if (!built.ok) return built;
       if (isCancelled()) return { ok: false, why: "It was cancelled. The board holds what it held." };
-      const line = new UploadLine(
-        (bytes) => this.write(bytes),
-        () => this.pullReset(),
-      );
+      const line = new HeardLine({
+        write: (bytes) => Promise.resolve(this.write(bytes)),
+        reset: () => this.pullReset(),
+        after,
+      });
       this.line = line;
       const written = await built.write(line, watch);
       this.line = null;
@@ -193,52 +197,5 @@ export class BoardSocket implements LinkSocket {
     this.reader?.releaseLock();
     await this.writer?.close().catch(() => {});
     await this.parts.port.close().catch(() => {});
-  }
-}
-
-/** The serial line while a program is written through it. */
-class UploadLine implements ByteLine {
-  private got: number[] = [];
-  private wake: () => void = () => {};
-  private ended = false;
-
-  constructor(
-    private readonly out: (bytes: Uint8Array) => void,
-    readonly reset: () => Promise<void>,
-  ) {}
-
-  take(bytes: Uint8Array): void {
-    for (const byte of bytes) this.got.push(byte);
-    this.wake();
-  }
-
-  end(): void {
-    this.ended = true;
-    this.wake();
-  }
-
-  write(bytes: Uint8Array): Promise<void> {
-    this.out(bytes);
-    return Promise.resolve();
-  }
-
-  drain(): void {
-    this.got = [];
-  }
-
-  async read(count: number, withinMs: number): Promise<Uint8Array | null> {
-    const until = performance.now() + withinMs;
-    while (this.got.length < count && !this.ended) {
-      const left = until - performance.now();
-      if (left <= 0) return null;
-      await new Promise<void>((resolve) => {
-        const timer = setTimeout(resolve, left);
-        this.wake = () => {
-          clearTimeout(timer);
-          resolve();
-        };
-      });
-    }
-    return this.got.length < count ? null : Uint8Array.from(this.got.splice(0, count));
   }
 }
