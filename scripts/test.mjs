@@ -12,9 +12,12 @@ import { runMain, SetupError, say } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"), "tests");
-/** Attacks on the server while others work with it, and a soak of everything at once. */
-const LOADED = ["web/test/server/hostile.test.ts", "web/test/server/start.test.ts"];
+/** Attacks on the server while others work with it, and a soak of everything at once: they count how much gets done. */
+const LOADED = ["web/test/server/hostile.test.ts", "web/test/server/soak.test.ts"];
+/** Mostly waits until what was ended is there again. */
+const STARTS = ["web/test/server/start.test.ts"];
 const began = Date.now();
+const ONE = ["--maxWorkers=1"];
 let passed = 0;
 let failed = 0;
 
@@ -82,15 +85,27 @@ function sweep() {
 async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
   await ensureModules(root);
-  const chromium = ensureChromium();
-  ensureCompiler();
   sweep();
   const folder = path.join(scratch, String(process.pid));
   mkdirSync(folder, { recursive: true });
+  // The core's tests need nothing else: what is missing is installed and built beside them.
+  const core = vitest("core", folder, { ...process.env, GIDDY_DEMO: path.join(root, "demo") }, { more: ONE, beside: true });
+  try {
+    await rest(folder, core);
+  } finally {
+    await core;
+    rmSync(folder, { recursive: true, force: true });
+  }
+  return failed === 0 && passed > 0 ? 0 : 1;
+}
+
+/** All but the core's tests. @param {string} folder - for their reports @param {Promise<void>} core - those, under way */
+async function rest(folder, core) {
+  const chromium = ensureChromium();
+  ensureCompiler();
   const cluster = await startCluster(path.join(folder, "database"), { durable: false });
   const cleanUp = () => {
     stopCluster(cluster);
-    rmSync(folder, { recursive: true, force: true });
     if (!cluster.folder.startsWith(folder)) rmSync(cluster.folder, { recursive: true, force: true });
   };
   for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) {
@@ -108,12 +123,9 @@ async function main() {
       GIDDY_CHROMIUM: chromium,
       GIDDY_DEMO: path.join(root, "demo"),
     };
-    // The tests of the server mostly wait: the core's are run beside them. What counts how much gets done runs apart.
-    await Promise.all([
-      vitest("core", folder, env, { more: ["--maxWorkers=1"], beside: true }),
-      vitest("server", folder, env, { more: LOADED.flatMap((file) => ["--exclude", file]) }),
-    ]);
-    await vitest("unit", folder, env);
+    const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
+    await Promise.all([core, vitest("server", folder, env, { more: apart })]);
+    await Promise.all([vitest("unit", folder, env), vitest("server", folder, env, { name: "start", more: STARTS, beside: true })]);
     // Types and style are looked at beside it.
     const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
       check("types", ["npm", "run", "--silent", "typecheck"], env),
@@ -123,7 +135,6 @@ async function main() {
   } finally {
     cleanUp();
   }
-  return failed === 0 && passed > 0 ? 0 : 1;
 }
 
 await runMain(async () => {

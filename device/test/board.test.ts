@@ -1,5 +1,5 @@
 // Boards of this computer: an emulated chip with its bootloader, on a robot that stands on a table.
-import { mkdtempSync, statSync } from "node:fs";
+import { mkdtempSync, rmSync, statSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { beginOf } from "@giddy-pebble/core";
@@ -60,6 +60,8 @@ describe("an emulated chip", () => {
     await bench.pass(10);
     bench.order({ kind: "hello" });
     expect((await bench.until("greeting", 50)).version).toBe(made.version);
+    await bench.close();
+    rmSync(folder, { recursive: true, force: true });
   });
 
   test("driven by hand it moves as it is held, and stands 300 ms after the last that it heard", async () => {

@@ -1,6 +1,6 @@
 // A board of this computer with its time moved by hand, and a line to it as a page or a program has one.
 import { createHash } from "node:crypto";
-import { mkdtempSync } from "node:fs";
+import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { exportMission } from "@giddy-pebble/boards";
@@ -37,6 +37,8 @@ mission
     back 12 cm at 15 cm/s
     turn left 75 deg
 `;
+
+const scratch = () => mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
 
 /** Both ends of a cable. */
 class Cable implements FrameSocket {
@@ -75,35 +77,39 @@ export class BoardOnBench {
   readonly reader = new SerialReader();
   private nextAsk = 1;
 
-  private constructor(readonly board: StandInBoard) {
+  private constructor(
+    readonly board: StandInBoard,
+    /** Made for it alone. */
+    private readonly folder: string | null,
+  ) {
     board.open(this.cable);
   }
 
-  /** @param folder - what the chip holds is kept there */
-  static async avr(
-    robot: string,
-    folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-")),
-    seed = 5,
-  ): Promise<BoardOnBench> {
+  /** @param kept - folder where the chip keeps what it holds; left out, one that goes with it */
+  static async avr(robot: string, kept: string | null = null, seed = 5): Promise<BoardOnBench> {
+    const folder = kept ?? scratch();
     const chip = await AvrChip.start(path.join(folder, "memory"));
-    return new BoardOnBench(
-      new StandInBoard(demoRobot(robot), seed, "avr", chip, new TestClock(), (why) => {
-        throw new Error(why);
-      }),
-    );
+    return BoardOnBench.with("avr", chip, robot, seed, kept === null ? folder : null);
   }
 
   static async micropython(robot: string, seed = 5): Promise<BoardOnBench> {
-    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
-    const python = await PythonBoard.start(
-      path.join(folder, "memory"),
-      new URL("../dist/board/pythonThread.js", import.meta.url),
-    );
-    return new BoardOnBench(
-      new StandInBoard(demoRobot(robot), seed, "micropython", python, new TestClock(), (why) => {
-        throw new Error(why);
-      }),
-    );
+    const folder = scratch();
+    const thread = new URL("../dist/board/pythonThread.js", import.meta.url);
+    const python = await PythonBoard.start(path.join(folder, "memory"), thread);
+    return BoardOnBench.with("micropython", python, robot, seed, folder);
+  }
+
+  private static with(
+    kind: "avr" | "micropython",
+    processor: AvrChip | PythonBoard,
+    robot: string,
+    seed: number,
+    folder: string | null,
+  ): BoardOnBench {
+    const failed = (why: string) => {
+      throw new Error(why);
+    };
+    return new BoardOnBench(new StandInBoard(demoRobot(robot), seed, kind, processor, new TestClock(), failed), folder);
   }
 
   /** Lets ticks pass and takes what the board says. */
@@ -224,8 +230,9 @@ export class BoardOnBench {
     };
   }
 
-  close(): Promise<void> {
-    return this.board.close();
+  async close(): Promise<void> {
+    await this.board.close();
+    if (this.folder) rmSync(this.folder, { recursive: true, force: true });
   }
 }
 
