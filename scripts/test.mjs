@@ -111,6 +111,7 @@ async function rest(folder, core) {
   for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) {
     process.on(signal, () => {
       cleanUp();
+      rmSync(folder, { recursive: true, force: true });
       process.exit(130);
     });
   }

@@ -90,6 +90,11 @@ export class Bench {
     await this.ask(`volts ${pin} ${Math.round(volts * 1000)}`);
   }
 
+  /** What the colour sensor sees, each 0 to 1. */
+  async colour(light: readonly [number, number, number]): Promise<void> {
+    await this.ask(`colour ${light.map((share) => Math.round(65_535 * share)).join(" ")}`);
+  }
+
   async gyro(raw: number): Promise<void> {
     await this.ask(`gyro ${raw}`);
   }

@@ -1,4 +1,5 @@
 // Missions on an emulated ATmega328P: in lock-step with the rehearsal, measured, and as a whole chip with its lines.
+import { linearRgb, plateHex } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
 import { generated } from "../../core/test/net/cases.mjs";
 import { AGREES, avrTarget, exportMission, lockstep } from "../src/index.js";
@@ -234,6 +235,32 @@ describe("a whole chip with its lines", () => {
     // 1000 of the gyro's steps are 15.3 deg/s.
     expect(turned).toBeGreaterThan(15);
     expect(turned).toBeLessThan(25);
+  });
+
+  test("a colour is read over the two-wire bus and named, and the pack's voltage by its divider", async () => {
+    const wanted = ["red", "yellow", "blue"] as const;
+    const chip = await on(wanted.map(() => "wait 0.5 s\nshow tag.colour\nshow tag.red").join("\n"), "", "thaw");
+    // A quarter of 8.2 V.
+    await chip.volts(chip.pin("BATTERY"), 2.05);
+    const said: string[] = [];
+    let packVolts = Number.NaN;
+    for (const name of wanted) {
+      const light = linearRgb(plateHex(name));
+      await chip.colour(light);
+      const before = said.length;
+      for (let i = 0; i < 20 && said.length < before + 2; i += 1) {
+        await chip.run(50);
+        for (const word of await chip.words()) {
+          if (word.kind === "said") said.push(word.text);
+          if (word.kind === "state") packVolts = word.packVolts;
+        }
+      }
+      // What it sees of red, as the display has it.
+      expect(said.at(-1)).toBe(`tag.red ${Number(light[0].toFixed(2))}`);
+    }
+    expect(said.filter((_, i) => i % 2 === 0)).toEqual(wanted.map((name) => `tag.colour ${name}`));
+    // A step of its converter is 20 V / 1024.
+    expect(Math.abs(packVolts - 8.2)).toBeLessThan(0.03);
   });
 
   test("a servo gets a pulse of 1.5 ms in its middle, and longer ones to the left", async () => {
