@@ -107,7 +107,7 @@ const PAGES: Readonly<
     steps: [
       "1. Wire the robot as `pins.h` says: port and number of each line. A motor's bridge has two lines.",
       "2. `mission.hex` is the finished program. Where it is missing, `sh compile.sh` makes it with gcc-avr.",
-      "3. Write it through the bootloader: `avrdude -p m328p -c stk500v1 -b 115200 -P PORT -U flash:w:mission.hex`.",
+      "3. Write it through the bootloader: `avrdude -D -p m328p -c arduino -b 115200 -P PORT -U flash:w:mission.hex`. There `arduino` is avrdude's word for a bootloader that is reset when its port opens.",
       "4. Put the wheels up before the first start.",
     ],
   },

@@ -1,6 +1,6 @@
 // A board on this computer, reached as any program reaches one: through a serial port.
 import { type ChildProcessWithoutNullStreams, execFile, spawn } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { readBoardWord, SERIAL_BAUD, SerialReader, writeBoardOrder } from "@giddy-pebble/core";
@@ -142,7 +142,7 @@ describe.each(["avr", "micropython"])("a board of this computer, %s", (target) =
   });
 });
 
-test("Ctrl-C stops writing, and says what the board holds then", async () => {
+test("Ctrl-C stops writing and says what the board holds then; avrdude writes it too, as README.md says", async () => {
   const file = mission("long", "go 20 cm");
   const bench = await Bench.on(file, "avr");
   const child = spawn(process.execPath, [giddyBin, "put", file, "--target", "avr", "--port", bench.port]);
@@ -156,6 +156,19 @@ test("Ctrl-C stops writing, and says what the board holds then", async () => {
   });
   expect(await new Promise((resolve) => child.once("exit", resolve))).toBe(1);
   expect(said).toContain("It was cancelled. The board holds only a part: put the mission on it again.");
+  // Another program takes over, by the words that an exported mission brings along.
+  const out = path.join(folder, "exported");
+  expect((await giddy("export", file, "--target", "avr", "--out", out)).status).toBe(0);
+  const [, command = ""] = /`(avrdude [^`]+)`/.exec(readFileSync(path.join(out, "README.md"), "utf8")) ?? [];
+  const [program = "", ...args] = command.replace("PORT", bench.port).split(" ");
+  const written = await new Promise<Said>((resolve) => {
+    execFile(program, args, { cwd: out }, (error, outText, err) => {
+      resolve({ status: error ? Number(error.code) : 0, out: outText, err });
+    });
+  });
+  expect(written.err).toContain("bytes of flash verified");
+  expect(written.status).toBe(0);
+  expect((await tapeOnce(bench, 15))[0]).toBeLessThan(25);
   expect(await bench.off("SIGINT")).toBe(0);
 });
 

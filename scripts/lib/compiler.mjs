@@ -1,5 +1,5 @@
-// The compilers that missions for boards are tried with, the emulator of a chip, and what lays a serial line: all of them
-// Debian's.
+// The compilers that missions for boards are tried with, the emulator of a chip, what writes into one, and what lays a
+// serial line: all of them Debian's.
 import { existsSync } from "node:fs";
 import { onPath } from "./command.mjs";
 import { installDebian } from "./debian.mjs";
@@ -9,6 +9,7 @@ const TOOLS = [
   { name: "g++", is: () => onPath("g++") },
   { name: "gcc-avr", is: () => onPath("avr-g++") },
   { name: "avr-libc", is: () => existsSync("/usr/lib/avr/include/avr/io.h") },
+  { name: "avrdude", is: () => onPath("avrdude") },
   { name: "socat", is: () => onPath("socat") },
   { name: "libsimavr-dev", is: () => existsSync("/usr/include/simavr/sim_avr.h") },
 ];
