@@ -64,10 +64,10 @@ export default defineConfig({
         test: {
           name: "browser",
           include: ["web/test/browser/**/*.test.ts"],
-          testTimeout: 120_000,
+          testTimeout: 300_000,
           hookTimeout: 120_000,
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
-          expect: { poll: { timeout: 15_000 } },
+          expect: { poll: { timeout: 60_000 } },
           // Each file has a server, robots, a database and a browser of its own.
           maxWorkers: 2,
         },

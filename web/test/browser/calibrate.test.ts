@@ -193,7 +193,7 @@ describe("without a link", () => {
     await pebble?.hover();
     await page.waitForFunction(
       () => document.querySelector("[role=tooltip]")?.textContent?.includes("Measure next: "),
-      { timeout: 30_000 },
+      {},
     );
     await Promise.all([page.waitForNavigation(), pebble?.click()]);
     await page.waitForSelector(".knowns [aria-current='true']");

@@ -38,7 +38,7 @@ describe("a mission that uses a collection", () => {
     await openMission(page, server, id);
     await untilPlanned(page);
     await press(page, "Rehearse");
-    await expect.poll(verdict, { timeout: 20_000 }).toMatch(/Finished in/);
+    await expect.poll(verdict).toMatch(/Finished in/);
     const versions = (await getJson(server, `/api/documents/${id}/revisions`)) as Loose;
     const [newest] = versions.revisions as Loose[];
     const held = (await getJson(server, `/api/documents/${id}/revisions/${newest?.number}`)) as Loose;
@@ -51,7 +51,7 @@ describe("a mission that uses a collection", () => {
         .find((item) => /^Moves/.test(item.textContent ?? ""))
         ?.click(),
     );
-    await expect.poll(verdict, { timeout: 20_000 }).toBe("Used by Bends");
+    await expect.poll(verdict).toBe("Used by Bends");
   });
 
   test("weighs what is worth measuring for it", async () => {
@@ -60,7 +60,7 @@ describe("a mission that uses a collection", () => {
     const weigh = await page.waitForSelector('select[aria-label="Mission whose end it moves"]');
     await weigh?.select(id);
     const footer = () => page.$eval("footer:has(select)", (element) => element.textContent ?? "");
-    await expect.poll(footer, { timeout: 20_000 }).toMatch(/Measure next: .* \d+ mm/);
+    await expect.poll(footer).toMatch(/Measure next: .* \d+ mm/);
   });
 
   test("says at its line that there is no such collection, and what there is", async () => {
@@ -108,7 +108,7 @@ describe("a run that touched something", () => {
     await openMission(page, server, id);
     await untilPlanned(page);
     await press(page, "Rehearse");
-    await expect.poll(verdict, { timeout: 20_000 }).toMatch(/touched (the rim|boulder \d|cliff) at \d+\.\d s/);
+    await expect.poll(verdict).toMatch(/touched (the rim|boulder \d|cliff) at \d+\.\d s/);
     expect(await page.$eval(".legend", (element) => element.textContent)).toContain("touched");
     expect((await rows(page)).length).toBe(3);
     await chooseStep(page, 1);

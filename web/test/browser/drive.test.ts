@@ -286,11 +286,11 @@ describe("a gamepad", () => {
     await press(page, "Rehearse");
     await page.waitForFunction(
       async (address: string) => (await (await fetch(address)).json()).trials.length > 0,
-      { timeout: 40_000, polling: 500 },
+      { polling: 500 },
       `/api/trials?mission=${kept.document.id}`,
     );
     watcher.close();
-  }, 180_000);
+  });
 
   test("with odd axes, 32 buttons and broken values is bound by moving it, and a turned axis is noticed", async () => {
     await plug("Odd pad", "", 8, 32);
@@ -331,7 +331,7 @@ describe("a gamepad", () => {
     await page.reload();
     await says(page, "axis 3");
     watcher.close();
-  }, 90_000);
+  });
 
   test("that is pulled out while driving: the robot stands within 300 ms, and the page says why", async () => {
     await plug("Loose pad", "standard", 4, 17);
@@ -352,7 +352,7 @@ describe("a gamepad", () => {
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
-  }, 60_000);
+  });
 
   test("a moved stick goes out within two frames of the page, and moves the wheels within three ticks of the robot", async () => {
     await page.evaluateOnNewDocument(() => {
@@ -425,7 +425,7 @@ describe("a gamepad", () => {
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
-  }, 90_000);
+  });
 });
 
 describe("without a gamepad", () => {
@@ -457,7 +457,7 @@ describe("without a gamepad", () => {
     await says(page, "Linked to Drizzle again.");
     await stopped("Drizzle");
     watcher.close();
-  }, 120_000);
+  });
 
   test("a second driver is told that somebody drives; a closed tab stops the robot within 300 ms", async () => {
     await open();
@@ -475,7 +475,7 @@ describe("without a gamepad", () => {
     await watcher.until(({ state }) => state.doing === "idle" && state.why === "the link was lost");
     page = await browser.newPage();
     watcher.close();
-  }, 60_000);
+  });
 
   test("a finger drives by the stick on the screen and presses bound buttons", async () => {
     await page.setViewport({ width: 1280, height: 800, hasTouch: true });
@@ -502,7 +502,7 @@ describe("without a gamepad", () => {
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
-  }, 60_000);
+  });
 
   test("a radio that loses nearly everything stops it, and says how to go on", async () => {
     await open();
@@ -520,7 +520,7 @@ describe("without a gamepad", () => {
     await press(page, "Stop");
     await stopped("Drizzle");
     watcher.close();
-  }, 60_000);
+  });
 
   test("a mission is given to a driver, its sticks mapped and its buttons bound, as text", async () => {
     const { documents } = (await getJson(server, "/api/documents?kind=mission")) as Loose;
@@ -537,7 +537,7 @@ describe("without a gamepad", () => {
         const { draft } = await (await fetch(address)).json();
         return /drive tank .*\n {2}hold thumb\.lower power arm 40 % release stop/.test(draft?.text ?? "");
       },
-      { polling: 300, timeout: 20_000 },
+      { polling: 300 },
       `/api/documents/${first.id}`,
     );
     expect(await axe(page)).toEqual([]);
@@ -549,5 +549,5 @@ describe("without a gamepad", () => {
       await page.keyboard.up("Control");
     }
     await says(page, "This mission drives by itself.");
-  }, 60_000);
+  });
 });

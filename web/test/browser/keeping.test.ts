@@ -52,9 +52,7 @@ test("the server comes back by itself: what was typed meanwhile is saved without
   await quickAdd(page, "wait 4 s");
   await page.waitForSelector('[data-save="away"]');
   await restart();
-  await expect
-    .poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save")), { timeout: 15_000 })
-    .toBe("saved");
+  await expect.poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save"))).toBe("saved");
   expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 4 s\n`);
   await page.close();
 });
@@ -89,9 +87,7 @@ test("a browser whose store never answers opens, saves, and says that it keeps n
   await page.waitForSelector('[data-save="away"]');
   expect(await page.$eval("[data-save]", (foot) => foot.textContent)).toContain("could not keep what you typed");
   await restart();
-  await expect
-    .poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save")), { timeout: 15_000 })
-    .toBe("saved");
+  await expect.poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save"))).toBe("saved");
   expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 5 s\n  wait 6 s\n`);
   await other.evaluate(() => Object.assign(window, { enough: true }));
   await other.close();

@@ -96,7 +96,7 @@ describe("a linked robot", () => {
     await says(page, /Drizzle runs\d+\.\d s/);
     const other = await browser.newPage();
     await openMission(other, server, id);
-    await other.waitForFunction(() => (document.body.textContent ?? "").includes("running"), { timeout: 30_000 });
+    await other.waitForFunction(() => (document.body.textContent ?? "").includes("running"));
     await other.keyboard.press("Escape");
     await other.close();
     await says(page, "it was halted");
@@ -128,7 +128,7 @@ describe("a robot that is being sent a mission", () => {
     // Every answer of the robot comes late, so that the sending takes its time.
     await tell(robots, "drizzle", { kind: "fault", fault: "late-packets" });
     await press(page, "Send");
-    await page.waitForFunction(() => /Sending [1-9]\d? %/.test(document.body.textContent ?? ""), { timeout: 30_000 });
+    await page.waitForFunction(() => /Sending [1-9]\d? %/.test(document.body.textContent ?? ""));
     const port = Number(new URL(server.url).port);
     await server.kill();
     await says(page, "Not sent");
@@ -140,7 +140,7 @@ describe("a robot that is being sent a mission", () => {
     await says(page, "Drizzle holds version 1, the one on the screen");
     const open = (await getJson(server, `/api/documents/${id}`)) as Loose;
     expect(open.head.text).toContain("line 3999 of a long account");
-  }, 120_000);
+  });
 });
 
 describe("a simulated robot whose drawing was changed", () => {
@@ -262,15 +262,13 @@ mission
     await page.waitForSelector(".ends");
     await page.waitForFunction(
       () => ![...document.querySelectorAll("button")].some((b) => b.textContent === "Cancel"),
-      {
-        timeout: 60_000,
-      },
+      {},
     );
     for (const known of ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "straight-driving"])
       await measureAndUse(known);
     expect(await axe(page)).toEqual([]);
     await press(page, "Drive 4 squares");
-    await page.waitForFunction(() => document.querySelectorAll(".ends circle").length === 8, { timeout: 60_000 });
+    await page.waitForFunction(() => document.querySelectorAll(".ends circle").length === 8);
     const [before, after] = await page.$$eval(".check strong", (all) =>
       all.map((one) => Number.parseFloat(one.textContent ?? "")),
     );

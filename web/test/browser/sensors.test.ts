@@ -64,7 +64,7 @@ describe("on the line", () => {
     await press(page, "Tune");
     await page.waitForFunction(
       () => /Best: /.test(document.querySelector("[aria-label='Line tuner'] [role=status]")?.textContent ?? ""),
-      { timeout: 60_000 },
+      {},
     );
     const cells = await page.$$eval(".linemap button", (all) =>
       all.map((cell) => cell.getAttribute("aria-label") ?? ""),

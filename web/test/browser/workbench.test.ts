@@ -244,10 +244,8 @@ describe("rehearsing", () => {
     await page.select(".transport select", "8");
     await page.waitForFunction(() => Number((document.querySelector(".scrubber") as HTMLInputElement).value) > 300);
     await expect
-      .poll(
-        () =>
-          page.$eval('.transport [aria-label="Play"], .transport [aria-label="Pause"]', (button) => button.textContent),
-        { timeout: 10_000 },
+      .poll(() =>
+        page.$eval('.transport [aria-label="Play"], .transport [aria-label="Pause"]', (button) => button.textContent),
       )
       .toBe("Play");
     expect(await page.$eval(".verdict", (verdict) => verdict.textContent)).toContain(

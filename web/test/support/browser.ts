@@ -5,6 +5,9 @@ import path from "node:path";
 import puppeteer, { type Browser, type Page } from "puppeteer-core";
 import { BROWSER_FLAGS } from "../../../scripts/lib/chromium.mjs";
 
+/** For one condition to come true, ms. */
+const PATIENCE_MS = 90_000;
+
 export interface TestBrowser {
   newPage(): Promise<Page>;
   /** Page errors, console errors and policy violations seen so far, over all pages. */
@@ -28,6 +31,8 @@ export async function launchBrowser(): Promise<TestBrowser> {
     async newPage() {
       const page = await browser.newPage();
       await page.setViewport({ width: 1280, height: 800 });
+      // What is waited for is a condition. A machine with much else to do may take its time over it.
+      page.setDefaultTimeout(PATIENCE_MS);
       // What is pressed may be drawn anew while it is being pressed: a person presses what stands there then.
       page.click = (selector, options) => page.locator(selector).click(options);
       page.on("pageerror", (error) =>

@@ -1,5 +1,6 @@
 // Linking robots in the real page, and speaking to their process beside it.
 import type { Page } from "puppeteer-core";
+import { expect } from "vitest";
 import { WebSocket } from "ws";
 import { press } from "./mission.js";
 import type { RunningRobots } from "./robots.js";
@@ -17,13 +18,14 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
   try {
     await page.waitForFunction(
       (wanted: string) => new RegExp(wanted, "s").test(document.body.textContent ?? ""),
-      { timeout: 40_000 },
+      {},
       typeof words === "string" ? words.replace(/[.*+?^${}()|[\]\\]/g, "\\$&") : words.source,
     );
   } catch {
-    throw new Error(
-      `the page never said ${words}; it says:\n${await page.evaluate(() => document.body.textContent ?? "")}`,
+    const said = await page.evaluate(() =>
+      [...document.body.children].map((one) => (one.tagName === "SCRIPT" ? "" : one.textContent)).join(" "),
     );
+    throw new Error(`the page never said ${words}; it says:\n${said}`);
   }
 }
 
@@ -58,20 +60,28 @@ export async function tell(robots: RunningRobots, robot: string, what: Record<st
   socket.terminate();
 }
 
-/** Lets the time of a board on this computer go slower, past the page: nobody may have its line meanwhile. */
+/** Lets the time of a board on this computer go slower, past the page, as soon as nobody else has its line. */
 export async function slowBoard(robots: RunningRobots, board: string, times: number): Promise<void> {
+  await expect.poll(() => slowed(robots, board, times)).toBe("done");
+}
+
+/** @returns what came of it: "done", or why the line was closed */
+function slowed(robots: RunningRobots, board: string, times: number): Promise<string> {
   const socket = new WebSocket(`ws://127.0.0.1:${robots.port}/boards/${board}`, "pebble-board.1");
-  const gone = new Promise<void>((resolve) => socket.once("close", () => resolve()));
-  await new Promise<void>((resolve, reject) => {
-    socket.on("message", (data: Buffer, isBinary) => {
-      if (!isBinary && JSON.parse(data.toString("utf8")).told === "done") resolve();
-    });
-    socket.once("error", reject);
-    socket.once("close", (_code, why) => reject(new Error(`the line was closed: ${why.toString("utf8")}`)));
-    socket.once("open", () => socket.send(JSON.stringify({ do: "slow", ask: 1, times })));
+  let came = "";
+  socket.on("error", () => {});
+  socket.on("message", (data: Buffer, isBinary) => {
+    if (isBinary) return;
+    const { told } = JSON.parse(data.toString("utf8"));
+    // It listens once it is on.
+    if (told === "board") socket.send(JSON.stringify({ do: "slow", ask: 1, times }));
+    if (told !== "done") return;
+    came = told;
+    socket.close();
   });
-  socket.close();
-  await gone;
+  return new Promise((resolve) => {
+    socket.once("close", (_code, why) => resolve(came || why.toString("utf8")));
+  });
 }
 
 /** Lets a stand-in's time run faster, so that a test of a minute's drive takes seconds. */

@@ -126,7 +126,7 @@ export async function studyResult(page: Page): Promise<[number, number]> {
   await page.waitForFunction(
     () =>
       document.querySelector(".panel .rate") !== null && document.querySelector(".panel [role=progressbar]") === null,
-    { timeout: 60_000 },
+    {},
   );
   const words = await page.$eval(".panel .rate", (rate) => rate.textContent ?? "");
   const [, worked = "0", of = "0"] = /(\d+) of (\d+);/.exec(words) ?? [];

@@ -124,7 +124,8 @@ function beat(): void {
 function send(hands: Handset): void {
   const to = linked();
   // A link that does not keep up gets no more frames: old wishes must not pile up before new ones.
-  if (!to || to.behind) return;
+  // Nor does one that a mission is written through.
+  if (!to || to.behind || useLink.getState().putting) return;
   seq += 1;
   sent.push({ seq, at: performance.now(), roundTripMs: null });
   to.send({
