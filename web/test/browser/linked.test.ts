@@ -4,7 +4,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
+import { forget, hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { choosePart, copyOf } from "../support/robot.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
@@ -148,8 +148,7 @@ describe("a simulated robot whose drawing was changed", () => {
     const id = await copyOf(server, "Drizzle", "Rill");
     await page.goto(`${server.url}/robot?robot=${id}`);
     // Without the link that this browser kept.
-    await page.evaluate(() => localStorage.clear());
-    await page.reload();
+    await forget(page);
     await page.waitForSelector(".inspector h2");
     await press(page, "Robot: Rill, not linked");
     await press(page, "Build a simulated robot of Rill");

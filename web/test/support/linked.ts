@@ -29,10 +29,18 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
   }
 }
 
+/** Opens the page again with nothing that this browser kept from before: it links to nobody by itself. */
+export async function forget(page: Page): Promise<void> {
+  const address = page.url();
+  // Where nothing of ours runs, nothing is written again before the page is left.
+  await page.goto(new URL("/pebble.svg", address).href);
+  await page.evaluate(() => localStorage.clear());
+  await page.goto(address);
+}
+
 /** Links by the panel, with nothing that this browser kept from before. */
 export async function linkRobot(page: Page, robot: string): Promise<void> {
-  await page.evaluate(() => localStorage.clear());
-  await page.reload();
+  await forget(page);
   await press(page, `Robot: ${robot}, not linked`);
   await press(page, `Link ${robot}`);
   await says(page, "It stands and waits.");
