@@ -14,8 +14,16 @@ class LongFirst extends BaseSequencer {
   }
 }
 
-/** Core's tests that put something else in the place of a module. */
-const MOCKING = ["core/test/program/once.test.ts"];
+/** Parts that are built are read as Node reads them, not as sources. */
+const BUILT = { deps: { external: [/\/(core|boards)\/dist\//] } };
+
+/** Tests that put something else in the place of a module or of a global: each reads its modules anew. */
+const MOCKING = [
+  "core/test/program/once.test.ts",
+  ...["hands", "linkClient", "oneEdit", "rehearser", "saving", "studyPool", "unsaved"].map(
+    (name) => `web/test/unit/${name}.test.ts`,
+  ),
+];
 
 export default defineConfig({
   test: {
@@ -36,40 +44,48 @@ export default defineConfig({
       {
         test: {
           name: "unit",
+          server: BUILT,
           include: [
-            ...MOCKING,
             "boards/test/**/*.test.ts",
             "cli/test/**/*.test.ts",
             "device/test/**/*.test.ts",
             "web/test/unit/**/*.test.ts",
             "scripts/test/**/*.test.ts",
           ],
+          exclude: MOCKING,
           testTimeout: 120_000,
           expect: { poll: { timeout: 15_000 } },
-          // Two at a time, on two cores too: most of a file's time is reading its modules.
           maxWorkers: 2,
+          isolate: false,
         },
+      },
+      {
+        test: { name: "mocking", server: BUILT, include: MOCKING, testTimeout: 120_000, maxWorkers: 2 },
       },
       {
         test: {
           name: "server",
+          server: BUILT,
           include: ["web/test/server/**/*.test.ts"],
           testTimeout: 30_000,
           hookTimeout: 60_000,
           expect: { poll: { timeout: 15_000 } },
           fileParallelism: false,
+          isolate: false,
         },
       },
       {
         test: {
           name: "browser",
+          server: BUILT,
           include: ["web/test/browser/**/*.test.ts"],
           testTimeout: 300_000,
           hookTimeout: 120_000,
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
-          // Each file has a server, robots, a database and a browser of its own.
+          // Each file has a server, robots and a database of its own, and pages in its worker's browser.
           maxWorkers: 2,
+          isolate: false,
         },
       },
     ],

@@ -66,7 +66,10 @@ for (const [target, make] of targets) {
   /** @type {Map<string, Row>} */
   const rows = new Map();
   let longest = 0;
+  let tried = 0;
   for (const { kind, id, prepared } of missions()) {
+    tried += 1;
+    if (tried % 25 === 0) process.stderr.write(`${target}: ${tried} missions, now ${id}\n`);
     const row = rows.get(kind) ?? newRow();
     rows.set(kind, row);
     const mission = /** @type {core.PreparedMission} */ (prepared);

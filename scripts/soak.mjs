@@ -1,14 +1,15 @@
 // npm run soak: everything that should not happen, at once and from a seed, for ten minutes; with --full also a hundred
-// thousand hostile missions and twenty thousand hostile documents. Prints counts; ends with 1 when one is not as it
-// should be.
+// thousand hostile missions and twenty thousand hostile documents; with --searches the core's tests with every case of
+// their long searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
 //
-//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--json]
+//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--searches] [--json]
 import { readdirSync, readFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { Worker } from "node:worker_threads";
+import { captureLater } from "./lib/command.mjs";
 import { readJsonFile } from "./lib/files.mjs";
 import { clearOwn, newData, startOwn, stopOwn } from "./lib/ownApp.mjs";
 import { isMarked } from "./lib/process.mjs";
@@ -27,6 +28,7 @@ const { values } = parseArgs({
     /** Kills nothing. */
     calm: { type: "boolean", default: false },
     full: { type: "boolean", default: false },
+    searches: { type: "boolean", default: false },
     json: { type: "boolean", default: false },
   },
 });
@@ -199,6 +201,11 @@ if (values.full) {
     hostile.push({ kind, ...result, failures: result.failures.length });
     for (const one of result.failures) failure(counts, one);
   }
+}
+if (values.searches) {
+  const env = { ...process.env, GIDDY_SEARCHES: "whole", GIDDY_DEMO: demo };
+  const { ok, out, err } = await captureLater("npx", ["--no-install", "vitest", "run", "--project", "core"], { cwd: root, env });
+  if (!ok) failure(counts, `the long searches of the core's tests:\n${out}${err}`);
 }
 for (const [name, mb] of Object.entries(counts.mostRssMb))
   if (name !== "database" && mb > MOST_RSS_MB) failure(counts, `${name} took ${mb} MB, more than ${MOST_RSS_MB}`);

@@ -126,7 +126,10 @@ async function rest(folder, core) {
     };
     const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
     await Promise.all([core, vitest("server", folder, env, { more: apart })]);
-    await Promise.all([vitest("unit", folder, env), vitest("server", folder, env, { name: "start", more: STARTS, beside: true })]);
+    await Promise.all([
+      vitest("unit", folder, env, { more: ["--project", "mocking"] }),
+      vitest("server", folder, env, { name: "start", more: STARTS, beside: true }),
+    ]);
     // Types and style are looked at beside it.
     const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
       check("types", ["npm", "run", "--silent", "typecheck"], env),

@@ -8,6 +8,7 @@ import { SetupError } from "./say.mjs";
 const STAMP = "web/dist/.built";
 const OUTPUTS = [
   "core/dist/index.js",
+  "core/dist/node.js",
   "cli/dist/main.js",
   "device/dist/main.js",
   "boards/dist/index.js",

@@ -2,7 +2,7 @@
 // turns on the spot, and slides where the robot can, each as long as it stays within a tolerance. Each piece begins where the pieces before it
 // really lead, rounding included, so that errors do not add up.
 import { type Pose, wrapAngle } from "../geometry/pose.js";
-import { cos, PI, sin } from "../math/trig.js";
+import { atan2, cos, PI, sin } from "../math/trig.js";
 import { plainDigits } from "../units/quantity.js";
 
 /** A way, one sample a tick: m, m, rad. */
@@ -247,44 +247,141 @@ function written(piece: Piece, speed: number): string {
   return `arc ${back ? "back " : ""}${centre} ${deg(piece.angleRad)} deg radius ${cm(radius)} ${at}`;
 }
 
+/** A piece of a drive: where it starts, and which samples it stands for. */
+interface Placed {
+  readonly piece: Piece;
+  readonly start: Pose;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Turns smaller than this belong to the turn beside them, whichever way round they go. */
+const SMALL_TURN = 6 / DEG;
+/** Less of a way than this is hardly one. */
+const SHORT_M = 0.03;
+
 /**
  * @param way - as driven; what cannot be read is left out
  * @returns steps in order; none for a way that stands still
  */
 export function fitSteps(way: DrivenWay, tolerance: FitTolerance = USUAL_TOLERANCE): FittedDrive {
   const samples = moving(way);
-  const steps: FittedStep[] = [];
-  const [x, y]: [number[], number[]] = [[], []];
+  const placed: Placed[] = [];
   let worst = { distanceM: 0, angleRad: 0 };
   let pose: Pose | null = samples[0] ?? null;
   let at = 0;
+  const take = (piece: Piece, from: number, to: number) => {
+    const small = piece.kind === "turn" ? Math.abs(piece.angleRad) < 1.5 / DEG : Math.abs(piece.lengthM) < 0.004;
+    if (small || !pose) return false;
+    add(placed, { piece, start: pose, from, to });
+    pose = advance(pose, piece, 1);
+    return true;
+  };
   while (pose && at < samples.length - 1) {
     const found = longest(samples, at, pose, tolerance, way.slides ?? false);
-    if (!found) {
-      at += 1;
-      continue;
-    }
-    const { to, piece, left } = found;
-    const start: Pose = pose;
-    const small = piece.kind === "turn" ? Math.abs(piece.angleRad) < 1.5 / DEG : Math.abs(piece.lengthM) < 0.004;
-    if (!small) {
-      const end = advance(start, piece, 1);
-      const text = written(piece, speedOf(way, samples, at, to, piece));
-      steps.push({ text, from: (samples[at] as Sample).at, to: (samples[to] as Sample).at, end });
-      for (let i = 0; i <= 16; i += 1) {
-        const point = advance(start, piece, i / 16);
-        x.push(point.xM);
-        y.push(point.yM);
-      }
-      worst = {
-        distanceM: Math.max(worst.distanceM, left.distanceM),
-        angleRad: Math.max(worst.angleRad, left.angleRad),
-      };
-      pose = end;
-    }
-    at = to;
+    const back = hardlyReaches(found, samples, at) ? returning(samples, at, pose, tolerance) : null;
+    if (back) {
+      for (const piece of back.pieces) take(piece, at, back.to);
+      worst = { ...worst, distanceM: Math.max(worst.distanceM, back.distanceM) };
+      at = back.to;
+    } else if (found) {
+      const { to, piece, left } = found;
+      if (take(piece, at, to))
+        worst = {
+          distanceM: Math.max(worst.distanceM, left.distanceM),
+          angleRad: Math.max(worst.angleRad, left.angleRad),
+        };
+      at = to;
+    } else at += 1;
   }
-  return { steps, worstM: worst.distanceM, worstRad: worst.angleRad, x, y };
+  const points = placed.flatMap(({ piece, start }) =>
+    Array.from({ length: 17 }, (_, i) => advance(start, piece, i / 16)),
+  );
+  return {
+    steps: placed.map(({ piece, start, from, to }) => ({
+      text: written(piece, speedOf(way, samples, from, to, piece)),
+      from: (samples[from] as Sample).at,
+      to: (samples[to] as Sample).at,
+      end: advance(start, piece, 1),
+    })),
+    worstM: worst.distanceM,
+    worstRad: worst.angleRad,
+    x: points.map(({ xM }) => xM),
+    y: points.map(({ yM }) => yM),
+  };
+}
+
+/** Two turns after one another are one, unless they go different ways round and both far. */
+function add(placed: Placed[], next: Placed): void {
+  const last = placed.at(-1);
+  if (last?.piece.kind === "turn" && next.piece.kind === "turn") {
+    const [a, b] = [last.piece.angleRad, next.piece.angleRad];
+    if (a * b > 0 || Math.min(Math.abs(a), Math.abs(b)) < SMALL_TURN) {
+      placed.pop();
+      const angleRad = a + b;
+      // Two that undo each other are none.
+      if (Math.abs(angleRad) > 0.2 / DEG)
+        placed.push({ piece: { ...next.piece, angleRad }, start: last.start, from: last.from, to: next.to });
+      return;
+    }
+  }
+  placed.push(next);
+}
+
+/** Whether a piece, of all that were tried, gets hardly on. */
+function hardlyReaches(found: ReturnType<typeof longest>, samples: readonly Sample[], from: number): boolean {
+  if (!found) return true;
+  if (found.to === samples.length - 1 && found.to > from) return false;
+  return found.piece.kind === "turn"
+    ? Math.abs(found.piece.angleRad) < SMALL_TURN
+    : Math.abs(found.piece.lengthM) < SHORT_M;
+}
+
+/** How far a point is from the straight way between two others, m. */
+function fromStraight(point: Pose, a: Pose, b: Pose): number {
+  const [dx, dy] = [b.xM - a.xM, b.yM - a.yM];
+  const square = dx * dx + dy * dy;
+  const share = square === 0 ? 0 : ((point.xM - a.xM) * dx + (point.yM - a.yM) * dy) / square;
+  const near = Math.max(0, Math.min(1, share));
+  const [ox, oy] = [point.xM - a.xM - near * dx, point.yM - a.yM - near * dy];
+  return Math.sqrt(ox * ox + oy * oy);
+}
+
+/**
+ * Back onto the drive from beside it: straight to the furthest sample on whose way nothing of the drive is left far aside,
+ * and to the heading it had there.
+ * @returns null where the pose is on the drive
+ */
+function returning(samples: readonly Sample[], from: number, start: Pose, tolerance: FitTolerance) {
+  const first = samples[from] as Sample;
+  const off = fromStraight(start, first, first);
+  if (off < tolerance.distanceM / 2) return null;
+  const most = Math.max(tolerance.distanceM, off);
+  let to = from;
+  for (let k = from + 1; k < samples.length; k += 1) {
+    const sample = samples[k] as Sample;
+    // No further than where the drive turns away, or round, or comes back.
+    if (Math.abs(sample.turnedRad - first.turnedRad) > PI / 2) break;
+    if (fromStraight(sample, start, start) > 0.5) break;
+    let worst = 0;
+    for (let i = from; i <= k; i += 1) worst = Math.max(worst, fromStraight(samples[i] as Sample, start, sample));
+    if (worst <= most) to = k;
+    else if (k > to + 12) break;
+  }
+  const goal = samples[to] as Sample;
+  const [dx, dy] = [goal.xM - start.xM, goal.yM - start.yM];
+  // As the drive went: ahead or back, whichever needs the smaller turn.
+  const bearing = wrapAngle(atan2(dy, dx) - start.headingRad);
+  const ahead = Math.abs(bearing) <= PI / 2;
+  const angleRad = rounded(wrapAngle(ahead ? bearing : bearing + PI) * DEG, 0.5) / DEG;
+  const lengthM = rounded(Math.sqrt(dx * dx + dy * dy), 0.001) * (ahead ? 1 : -1);
+  const after = rounded(wrapAngle(goal.headingRad - start.headingRad - angleRad) * DEG, 0.5) / DEG;
+  const pieces: Piece[] = [
+    { kind: "turn", lengthM: 0, angleRad },
+    { kind: "go", lengthM, angleRad: 0 },
+    { kind: "turn", lengthM: 0, angleRad: after },
+  ];
+  return { to, pieces, distanceM: off };
 }
 
 /** The piece that reaches furthest; a plain go is taken before a curve that reaches hardly further. */

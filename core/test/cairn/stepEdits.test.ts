@@ -26,6 +26,7 @@ import {
 } from "../../src/index.js";
 import { missionText } from "../support/arbitrary.js";
 import { missionOf } from "../support/demo.js";
+import { part } from "../support/search.js";
 
 const TEXT = missionOf(
   "go 10 cm\nturn left 90 deg\nrepeat 2 times\n  wait 1 s\n  back 5 cm\nfinish",
@@ -158,7 +159,7 @@ describe("any edit of any mission", () => {
           }
         },
       ),
-      { numRuns: 1500 },
+      { numRuns: part(1500, 5) },
     );
   });
 });

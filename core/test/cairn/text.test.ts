@@ -23,6 +23,7 @@ import {
 } from "../../src/index.js";
 import { missionText, mutatedText } from "../support/arbitrary.js";
 import { demoFolder, drizzle, missionFile, missionOf } from "../support/demo.js";
+import { part } from "../support/search.js";
 
 const robot = drizzle();
 
@@ -85,7 +86,7 @@ describe("formatting", () => {
         expect(formatted.ok).toBe(true);
         if (formatted.ok) expect(bare(parseMission(formatted.text))).toEqual(bare(parseMission(text)));
       }),
-      { numRuns: 400 },
+      { numRuns: part(400, 4) },
     );
   });
 
@@ -115,7 +116,7 @@ describe("any text", () => {
         expect(program !== null).toBe(check.runnable);
         missionRows(check.runnable ? parseMission(text) : parseMission(text));
       }),
-      { numRuns: 3000 },
+      { numRuns: part(3000) },
     );
   });
 

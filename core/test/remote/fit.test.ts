@@ -8,6 +8,7 @@ import {
   lapFigures,
   openFloor,
   prepareMission,
+  randomStream,
   rehearse,
   TICK_SEC,
   traceColumn,
@@ -102,6 +103,72 @@ describe("shapes with known answers", () => {
     expect(tight.worstM).toBeLessThanOrEqual(0.006);
     expect(loose.worstM).toBeLessThanOrEqual(0.03);
   });
+});
+
+/** Hands that jerk: sticks held for a moment, let go, hardly touched; the wheels follow with some delay. */
+function jerkyWay(seed: number, longest: number): Way {
+  const chance = randomStream(seed);
+  const way: Way = { x: [0], y: [0], heading: [0], tickSec: 0.01 };
+  let [speed, rate, wantedSpeed, wantedRate, left] = [0, 0, 0, 0, 0];
+  for (let i = 0; i < 4000; i += 1) {
+    left -= 1;
+    if (left <= 0) {
+      left = Math.floor(chance.uniform() * longest);
+      const what = chance.uniform();
+      wantedSpeed =
+        what < 0.3 || what > 0.8 ? 0 : what < 0.6 ? 0.3 * chance.uniform() : 0.02 * (chance.uniform() - 0.3);
+      wantedRate = what < 0.3 ? 0 : (chance.uniform() - 0.5) * (what < 0.6 ? 4 : what < 0.8 ? 1 : 6);
+    }
+    speed += (wantedSpeed - speed) * 0.1;
+    rate += (wantedRate - rate) * 0.1;
+    const heading = (way.heading.at(-1) as number) + rate * 0.01;
+    way.heading.push(heading);
+    way.x.push((way.x.at(-1) as number) + speed * 0.01 * Math.cos(heading));
+    way.y.push((way.y.at(-1) as number) + speed * 0.01 * Math.sin(heading));
+  }
+  return way;
+}
+
+describe("jerky hands", () => {
+  test.each([30, 150])(
+    "held for up to %i ticks: few steps, no crumbs of turns, and nowhere far from the drive",
+    (longest) => {
+      let turns = 0;
+      let crumbs = 0;
+      for (let seed = 1; seed <= 25; seed += 1) {
+        const way = jerkyWay(seed, longest);
+        const { steps, x, y, worstM } = fitSteps(way);
+        // Every other step changes what is held: no more than two steps for each.
+        expect(steps.length, `seed ${seed}`).toBeLessThan((2 * 2 * 4000) / longest);
+        const all = steps.filter(({ text }) => text.startsWith("turn"));
+        turns += all.length;
+        crumbs += all.filter(({ text }) => Number.parseFloat(text.split(" ")[2] ?? "") < 4).length;
+        for (let i = 1; i < steps.length; i += 1) {
+          const [before, now] = [steps[i - 1]?.text ?? "", steps[i]?.text ?? ""];
+          const way = (text: string) => /^turn (left|right)/.exec(text)?.[1];
+          expect(way(now) !== undefined && way(now) === way(before), `${before}, ${now}`).toBe(false);
+        }
+        // Against every sample of the drive, by the drawn way of the steps.
+        const far = (px: number, py: number) => {
+          let nearest = Number.POSITIVE_INFINITY;
+          for (let k = 1; k < x.length; k += 1) {
+            const [ax, ay] = [x[k - 1] as number, y[k - 1] as number];
+            const [dx, dy] = [(x[k] as number) - ax, (y[k] as number) - ay];
+            const square = dx * dx + dy * dy;
+            const share = square === 0 ? 0 : Math.max(0, Math.min(1, ((px - ax) * dx + (py - ay) * dy) / square));
+            nearest = Math.min(nearest, Math.hypot(px - ax - share * dx, py - ay - share * dy));
+          }
+          return nearest;
+        };
+        const most = Math.max(...way.x.map((px, i) => (i % 10 === 0 ? far(px, way.y[i] as number) : 0)));
+        expect(most, `seed ${seed}`).toBeLessThan(0.04);
+        expect(worstM, `seed ${seed}`).toBeLessThan(0.04);
+        const off = wrapAngle((steps.at(-1)?.end.headingRad ?? 0) - (way.heading.at(-1) as number));
+        expect(Math.abs(off), `seed ${seed}`).toBeLessThan(6 * DEG);
+      }
+      expect(crumbs).toBeLessThan(0.05 * turns);
+    },
+  );
 });
 
 /** Drives by hand in the ideal rehearsal and returns the recorded way. */

@@ -5,6 +5,7 @@ import { describe, expect, test } from "vitest";
 import { type Handset, type PreparedMission, Rehearsal, randomStream } from "../../src/index.js";
 import { generated } from "../net/cases.mjs";
 import { demoFolder, missionFile, preparedDemo } from "../support/demo.js";
+import { part } from "../support/search.js";
 
 /** Runs to the end, going back to some moments on the way: each time as far on as chance has it. */
 function withReturns(
@@ -36,21 +37,23 @@ function withReturns(
 describe("returns", () => {
   const demo = readdirSync(path.join(demoFolder, "missions")).filter((file) => file.endsWith(".cairn"));
 
-  test.each(demo)("%s ends the same after up to 50 of them", (file) => {
+  const MOMENTS = part(50, 5);
+  test.each(demo)(`%s ends the same after up to ${MOMENTS} of them`, (file) => {
     const mission = preparedDemo(missionFile(`missions/${file}`));
     if (!mission.program) return expect(missionFile(`missions/${file}`)).toMatch(/^use /m);
-    const { straight, bent } = withReturns(mission, 4, 50);
+    const { straight, bent } = withReturns(mission, 4, MOMENTS);
     expect(bent).toEqual(straight);
   });
 
-  test("so do 40 generated missions over all constructs", () => {
+  const MISSIONS = part(40, 4);
+  test(`so do ${MISSIONS} generated missions over all constructs`, () => {
     let all = 0;
-    for (let seed = 1; seed <= 40; seed += 1) {
+    for (let seed = 1; seed <= MISSIONS; seed += 1) {
       const { straight, bent, returned } = withReturns(preparedDemo(generated(seed, true)), seed, 12);
       expect(bent).toEqual(straight);
       all += returned;
     }
-    expect(all).toBeGreaterThan(200);
+    expect(all).toBeGreaterThan(5 * MISSIONS);
   }, 60_000);
 
   test("and one that is driven by hand, buttons and all", () => {

@@ -4,6 +4,8 @@ import { type WorkerRequest, workerReply } from "./protocol.js";
 
 /** A worker that says nothing for this long while at work is ended and made anew. */
 const SILENCE_MS = 500;
+/** The one in its place is given longer: perhaps nothing was wrong, and the computer had other things to do. */
+const SECOND_SILENCE_MS = 5000;
 /** A cold one first has to load. */
 const COLD_MS = 10_000;
 
@@ -102,7 +104,12 @@ export class Rehearser {
 
   private listen(): void {
     this.quiet();
-    this.silence = setTimeout(() => this.revive(), this.warm ? SILENCE_MS : COLD_MS);
+    this.silence = setTimeout(() => this.revive(), this.patience());
+  }
+
+  private patience(): number {
+    if (!this.warm) return COLD_MS;
+    return this.revived ? SECOND_SILENCE_MS : SILENCE_MS;
   }
 
   private revive(): void {

@@ -15,21 +15,32 @@ export interface TestBrowser {
   close(): Promise<void>;
 }
 
-export async function launchBrowser(): Promise<TestBrowser> {
+/** One for all files of tests that this process runs, one after another: each file has pages of its own in it. */
+let shared: Promise<Browser> | undefined;
+
+async function launch(): Promise<Browser> {
   const executablePath = process.env.GIDDY_CHROMIUM;
   if (!executablePath) throw new Error("GIDDY_CHROMIUM is not set: run npm test, which finds or installs the browser.");
   const userDataDir = mkdtempSync(path.join(os.tmpdir(), "giddy-browser-"));
-  const browser: Browser = await puppeteer.launch({
-    executablePath,
-    userDataDir,
-    headless: true,
-    args: BROWSER_FLAGS,
+  const browser = await puppeteer.launch({ executablePath, userDataDir, headless: true, args: BROWSER_FLAGS });
+  process.once("exit", () => {
+    browser.process()?.kill("SIGKILL");
+    rmSync(userDataDir, { recursive: true, force: true, maxRetries: 5 });
   });
+  return browser;
+}
+
+/** Servers have a port of their own for each file, so nothing that a browser keeps goes from one file to another. */
+export async function launchBrowser(): Promise<TestBrowser> {
+  shared ??= launch();
+  const browser = await shared;
+  const pages: Page[] = [];
   const troubles: string[] = [];
   return {
     troubles,
     async newPage() {
       const page = await browser.newPage();
+      pages.push(page);
       await page.setViewport({ width: 1280, height: 800 });
       // What is waited for is a condition. A machine with much else to do may take its time over it.
       page.setDefaultTimeout(PATIENCE_MS);
@@ -49,8 +60,7 @@ export async function launchBrowser(): Promise<TestBrowser> {
       return page;
     },
     async close() {
-      await browser.close();
-      rmSync(userDataDir, { recursive: true, force: true });
+      for (const page of pages) if (!page.isClosed()) await page.close();
     },
   };
 }

@@ -88,6 +88,21 @@ describe("one warm worker", () => {
     expect(heard.at(-1)).toContain("did not answer");
   });
 
+  test("the one in its place may be slow, as on a computer with much else to do; five seconds of silence are said", async () => {
+    const rehearser = new Rehearser();
+    rehearser.start(request, listener);
+    last().say(rows(1));
+    await vi.advanceTimersByTimeAsync(600);
+    for (let i = 0; i < 4; i += 1) {
+      await vi.advanceTimersByTimeAsync(4000);
+      last().say(rows(1));
+    }
+    expect(FakeWorker.made).toHaveLength(2);
+    expect(heard).toEqual(Array.from({ length: 5 }, () => "rows 0"));
+    await vi.advanceTimersByTimeAsync(5100);
+    expect(heard.at(-1)).toContain("did not answer");
+  });
+
   test("a cold one is given time to load", async () => {
     const rehearser = new Rehearser();
     rehearser.start(request, listener);

@@ -1,0 +1,7 @@
+/**
+ * How many cases of a long search are tried: a part of them by `npm test`, the whole by
+ * `npm run soak -- --searches`.
+ * @param whole - cases of the whole search @param share - one case of how many `npm test` takes
+ */
+export const part = (whole: number, share = 10): number =>
+  process.env.GIDDY_SEARCHES === "whole" ? whole : Math.ceil(whole / share);
