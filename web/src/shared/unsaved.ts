@@ -18,6 +18,8 @@ interface UnsavedSchema extends DBSchema {
 
 /** A store that does not answer for so long is done without, ms: no page waits for it longer. */
 const LONGEST_MS = 2000;
+/** A file that a person dropped is waited for longer: without the store there is no other way for it. */
+const FILE_MS = 15_000;
 
 type Database = IDBPDatabase<UnsavedSchema>;
 let opening: Promise<Database> | null = null;
@@ -54,7 +56,10 @@ function database(): Promise<Database> {
 if (typeof window !== "undefined") window.addEventListener("pagehide", close);
 
 /** Does something with the store. @returns null when this browser's store fails, or does not answer in time */
-async function attempt<T>(work: (db: Database) => Promise<T>): Promise<{ readonly value: T } | null> {
+async function attempt<T>(
+  work: (db: Database) => Promise<T>,
+  longestMs = silent ? 0 : LONGEST_MS,
+): Promise<{ readonly value: T } | null> {
   const worked = database()
     .then(work)
     .then((value) => {
@@ -64,13 +69,10 @@ async function attempt<T>(work: (db: Database) => Promise<T>): Promise<{ readonl
     .catch(() => null);
   let timer: ReturnType<typeof setTimeout> | undefined;
   const late = new Promise<null>((resolve) => {
-    timer = setTimeout(
-      () => {
-        silent = true;
-        resolve(null);
-      },
-      silent ? 0 : LONGEST_MS,
-    );
+    timer = setTimeout(() => {
+      silent = true;
+      resolve(null);
+    }, longestMs);
   });
   const first = await Promise.race([worked, late]);
   clearTimeout(timer);
@@ -100,7 +102,7 @@ const HANDED = "file";
 
 /** Keeps a file for the page that opens next. @returns whether this browser could */
 export async function handFile(file: File): Promise<boolean> {
-  return (await attempt((db) => db.put("handed", file, HANDED))) !== null;
+  return (await attempt((db) => db.put("handed", file, HANDED), FILE_MS)) !== null;
 }
 
 /** Takes the file that the page before handed over; null when there is none. */
@@ -111,6 +113,6 @@ export async function takeHandedFile(): Promise<File | null> {
     await transaction.store.delete(HANDED);
     await transaction.done;
     return file;
-  });
+  }, FILE_MS);
   return taken?.value ?? null;
 }
