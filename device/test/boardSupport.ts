@@ -41,7 +41,7 @@ mission
 const scratch = () => mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
 
 /** Both ends of a cable. */
-class Cable implements FrameSocket {
+export class Cable implements FrameSocket {
   open = true;
   readonly waiting = 0;
   readonly bytes: Uint8Array[] = [];

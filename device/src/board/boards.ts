@@ -1,7 +1,7 @@
 // The boards of this computer: each is switched on when its line is opened for the first time, and keeps what was put on it.
 import path from "node:path";
 import type { Clock } from "../host/clock.js";
-import type { FrameSocket } from "../host/frameSocket.js";
+import { type FrameSocket, holding } from "../host/frameSocket.js";
 import type { RobotPlan } from "../host/seat.js";
 import { AvrChip } from "./avrChip.js";
 import type { Processor } from "./processor.js";
@@ -27,9 +27,13 @@ export class Boards {
   ) {}
 
   /** Opens the line to a board of a robot; what keeps it from that is said in the close. */
-  async open(plan: RobotPlan, kind: BoardKind, socket: FrameSocket): Promise<void> {
+  async open(plan: RobotPlan, kind: BoardKind, line: FrameSocket): Promise<void> {
+    // What is said to it before it is on, it hears then.
+    const socket = holding(line);
     try {
       const board = await this.board(plan, kind);
+      // Who left meanwhile does not keep the line.
+      if (!socket.open) return;
       if (!board.open(socket)) socket.close(TRY_AGAIN, "Another window has this board's line. Unlink it there.");
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);

@@ -100,10 +100,6 @@ export class StandInBoard {
   open(socket: FrameSocket): boolean {
     if (this.socket) return false;
     this.socket = socket;
-    socket.onMessage((data, isBinary) => {
-      if (isBinary) this.processor.receive(data);
-      else void this.hear(data.toString("utf8"));
-    });
     socket.onClose(() => {
       this.socket = null;
       this.leftAt = this.clock.now();
@@ -111,6 +107,10 @@ export class StandInBoard {
     const buttons = this.robot.sensors.filter(({ kind }) => kind === "button").map(({ name }) => name);
     const plugs = this.robot.sensors.map(({ name }) => name);
     this.tell({ told: "board", robot: this.robot.name, kind: this.kind, buttons, plugs });
+    socket.onMessage((data, isBinary) => {
+      if (isBinary) this.processor.receive(data);
+      else void this.hear(data.toString("utf8"));
+    });
     return true;
   }
 

@@ -33,6 +33,34 @@ export function webFrameSocket(web: WebSocket): FrameSocket {
   };
 }
 
+/** Messages that are kept for who takes them later. */
+const MOST_HELD = 1000;
+
+/** The same connection, whose messages wait until somebody takes them: the first thousand of them. */
+export function holding(socket: FrameSocket): FrameSocket {
+  const held: [Buffer, boolean][] = [];
+  let take = (data: Buffer, isBinary: boolean) => {
+    if (held.length < MOST_HELD) held.push([data, isBinary]);
+  };
+  socket.onMessage((data, isBinary) => take(data, isBinary));
+  return {
+    get open() {
+      return socket.open;
+    },
+    get waiting() {
+      return socket.waiting;
+    },
+    send: (data) => socket.send(data),
+    close: (code, reason) => socket.close(code, reason),
+    terminate: () => socket.terminate(),
+    onMessage: (next) => {
+      for (const [data, isBinary] of held.splice(0)) next(data, isBinary);
+      take = next;
+    },
+    onClose: (call) => socket.onClose(call),
+  };
+}
+
 /** A message as one buffer, however it came. */
 export function asBuffer(data: Buffer | ArrayBuffer | Buffer[]): Buffer {
   if (Array.isArray(data)) return Buffer.concat(data);
