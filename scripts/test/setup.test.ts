@@ -61,6 +61,7 @@ describe("building", () => {
       mkdirSync(path.join(root, folder), { recursive: true });
     for (const file of [
       "core/dist/index.js",
+      "core/dist/node.js",
       "core/src/a.ts",
       "core/test/a.test.ts",
       "cli/dist/main.js",
@@ -89,7 +90,7 @@ describe("building", () => {
     expect(needsBuild(root)).toBe(true);
   });
 
-  test.each(["web/dist/.built", "core/dist/index.js", "web/dist/server/entry.mjs"])("is done when %s is missing", (file) => {
+  test.each(["web/dist/.built", "core/dist/index.js", "core/dist/node.js", "web/dist/server/entry.mjs"])("is done when %s is missing", (file) => {
     rmSync(path.join(root, file));
     expect(needsBuild(root)).toBe(true);
   });
