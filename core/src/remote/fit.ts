@@ -259,6 +259,8 @@ interface Placed {
 const SMALL_TURN = 6 / DEG;
 /** Less of a way than this is hardly one. */
 const SHORT_M = 0.03;
+/** Nearer than this is on the drive: more than the shortest go. */
+const LEAST_RETURN_M = 0.006;
 
 /**
  * @param way - as driven; what cannot be read is left out
@@ -355,7 +357,7 @@ function fromStraight(point: Pose, a: Pose, b: Pose): number {
 function returning(samples: readonly Sample[], from: number, start: Pose, tolerance: FitTolerance) {
   const first = samples[from] as Sample;
   const off = fromStraight(start, first, first);
-  if (off < tolerance.distanceM / 2) return null;
+  if (off < Math.max(LEAST_RETURN_M, tolerance.distanceM / 2)) return null;
   const most = Math.max(tolerance.distanceM, off);
   let to = from;
   for (let k = from + 1; k < samples.length; k += 1) {
