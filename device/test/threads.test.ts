@@ -39,8 +39,8 @@ describe("a thread", () => {
     });
     seat.begin();
     await expect.poll(() => said, { timeout: 15_000 }).toContain("The robot Drizzle hangs and is ended.");
+    await expect.poll(() => said.join(" "), { timeout: 15_000 }).toContain("is started again");
     await expect.poll(() => seat.info.doing, { timeout: 15_000 }).toBe("idle");
-    expect(said.join(" ")).toContain("is started again");
     await seat.dispose();
   });
 

@@ -90,8 +90,11 @@ describe("building", () => {
     expect(needsBuild(root)).toBe(true);
   });
 
-  test.each(["web/dist/.built", "core/dist/index.js", "core/dist/node.js", "web/dist/server/entry.mjs"])("is done when %s is missing", (file) => {
-    rmSync(path.join(root, file));
-    expect(needsBuild(root)).toBe(true);
-  });
+  test.each(["web/dist/.built", "core/dist/index.js", "core/dist/node.js", "web/dist/server/entry.mjs"])(
+    "is done when %s is missing",
+    (file) => {
+      rmSync(path.join(root, file));
+      expect(needsBuild(root)).toBe(true);
+    },
+  );
 });

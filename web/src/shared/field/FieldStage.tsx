@@ -81,6 +81,8 @@ export function FieldStage(props: StageProps) {
     let frame = 0;
     /** The view that shows the whole field, for as long as nobody moved it. */
     let fitted: { readonly view: FieldView; readonly key: string } | null = null;
+    /** The room for it changed. It is not moved under a hand that holds something. */
+    let refit = false;
     let colours = readColours();
     const scheme = window.matchMedia("(prefers-color-scheme: dark)");
     const paint = () => {
@@ -91,13 +93,15 @@ export function FieldStage(props: StageProps) {
       if (element.width !== Math.round(width * ratio) || element.height !== Math.round(height * ratio)) {
         element.width = Math.round(width * ratio);
         element.height = Math.round(height * ratio);
-        view.current = null;
+        refit = true;
       }
       if (!size) return;
       const room = margin ?? clearMargin(width, overHeights(element));
       const key = `${room.top} ${room.bottom}`;
-      if (view.current === fitted?.view && fitted?.key !== key) view.current = null;
+      if (view.current === fitted?.view && fitted?.key !== key) refit = true;
+      if (refit && !held.current) view.current = null;
       if (!view.current) {
+        refit = false;
         view.current = fitField(width, height, size, room);
         fitted = { view: view.current, key };
       }
@@ -207,12 +211,14 @@ export function FieldStage(props: StageProps) {
         onPointerUp={(event) => {
           const now = held.current;
           held.current = null;
+          ask.current();
           const at = pointOf(event);
           if (!now || !at || (now.moved && !now.tool)) return;
           latest.current.tool?.up?.(at, now.moved);
         }}
         onPointerCancel={() => {
           held.current = null;
+          ask.current();
         }}
         onDoubleClick={(event) => {
           const at = pointOf(event as never);
