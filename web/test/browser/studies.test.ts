@@ -152,6 +152,26 @@ describe("the field answers back", () => {
     await page.waitForFunction(() => document.querySelector(".row .words")?.textContent?.includes("50 cm"));
   });
 
+  test("the field stays where it is under a hand that holds a pebble, and makes room once it let go", async () => {
+    await open("go 50 cm");
+    const view = () => page.$eval(".fieldpane canvas", (canvas) => (canvas as HTMLElement).dataset.view);
+    const drawn = () =>
+      page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+    await page.mouse.move(...(await place(2.5, 2)));
+    await page.mouse.down();
+    await page.mouse.move(...(await place(2.6, 2)), { steps: 3 });
+    await drawn();
+    const before = await view();
+    await page.$eval(".fieldpane .legend", (legend) => {
+      (legend as HTMLElement).style.height = "220px";
+    });
+    await page.mouse.move(...(await place(2.8, 2)), { steps: 3 });
+    await drawn();
+    expect(await view()).toBe(before);
+    await page.mouse.up();
+    await expect.poll(view).not.toBe(before);
+  });
+
   test("with a turn before it, the turn follows too", async () => {
     const id = await open("turn left 90 deg\ngo 50 cm");
     await page.mouse.move(...(await place(2, 2.5)));
