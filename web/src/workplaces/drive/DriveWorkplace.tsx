@@ -186,6 +186,8 @@ function DriveBar() {
   const laps = useDrive((state) => state.laps);
   const robot = useLink((state) => state.hello?.robot ?? "the robot");
   const hand = useLink((state) => state.state?.hand ?? "itself");
+  // Until the robot is placed for this page, its hand is another's.
+  const begun = useMission((state) => state.live !== null);
   const sending = useMission((state) => state.sending);
   const driven = useMission((state) => state.prepared?.program?.remote != null);
   const why = useMission(() => whyNotSent());
@@ -214,11 +216,13 @@ function DriveBar() {
           <span role="status">
             {sending !== null
               ? "Sending the mission"
-              : hand === "driver"
-                ? "You have it; this is recorded"
-                : hand === "silent"
-                  ? "It stands: nothing was heard"
-                  : `${robot} drives itself`}
+              : !begun
+                ? "It is put at its begin place"
+                : hand === "driver"
+                  ? "You have it; this is recorded"
+                  : hand === "silent"
+                    ? "It stands: nothing was heard"
+                    : `${robot} drives itself`}
           </span>
           {words && <span className="quiet">{words}</span>}
         </>
