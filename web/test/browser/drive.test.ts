@@ -106,14 +106,26 @@ async function secondDriverIsTold(): Promise<void> {
   for (let attempt = 1; ; attempt += 1) {
     const other = await browser.newPage();
     await other.goto(page.url());
+    await other.waitForSelector(".drivebar");
+    await other.evaluate(() => {
+      const holder = window as unknown as { said: string[] };
+      holder.said = [];
+      const look = () => holder.said.push(document.querySelector(".drivebar")?.textContent ?? "");
+      new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true });
+    });
     await press(other, "Drive Drizzle");
     const told = await other.waitForFunction(
       () =>
         /Somebody else is driving this robot|You have it; this is recorded/.exec(document.body.textContent ?? "")?.[0],
     );
     const words = await told.jsonValue();
+    const said = await other.evaluate(() => (window as unknown as { said: string[] }).said);
     await other.close();
-    if (words?.startsWith("Somebody")) return;
+    if (words?.startsWith("Somebody")) {
+      // Not for a moment was it told that the robot is its own.
+      expect(said.some((text) => text.includes("at its begin place"))).toBe(true);
+      return expect(said.filter((text) => text.includes("You have it"))).toEqual([]);
+    }
     if (attempt === 3) throw new Error("the second driver got the robot three times");
     await page.bringToFront();
     await drive();
