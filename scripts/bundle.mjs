@@ -1,4 +1,4 @@
-// The core in one file for Node: the 300 of its own take twice as long to be read. Pages take what they need from those.
+// The core in one file for Node: the 300 of its own take nearly twice as long to be read. Pages take what they need from those.
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { build } from "esbuild";

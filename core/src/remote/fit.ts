@@ -360,6 +360,7 @@ function returning(samples: readonly Sample[], from: number, start: Pose, tolera
   if (off < Math.max(LEAST_RETURN_M, tolerance.distanceM / 2)) return null;
   const most = Math.max(tolerance.distanceM, off);
   let to = from;
+  let distanceM = off;
   for (let k = from + 1; k < samples.length; k += 1) {
     const sample = samples[k] as Sample;
     // No further than where the drive turns away, or round, or comes back.
@@ -367,8 +368,10 @@ function returning(samples: readonly Sample[], from: number, start: Pose, tolera
     if (fromStraight(sample, start, start) > 0.5) break;
     let worst = 0;
     for (let i = from; i <= k; i += 1) worst = Math.max(worst, fromStraight(samples[i] as Sample, start, sample));
-    if (worst <= most) to = k;
-    else if (k > to + 12) break;
+    if (worst <= most) {
+      to = k;
+      distanceM = Math.max(off, worst);
+    } else if (k > to + 12) break;
   }
   const goal = samples[to] as Sample;
   const [dx, dy] = [goal.xM - start.xM, goal.yM - start.yM];
@@ -383,7 +386,7 @@ function returning(samples: readonly Sample[], from: number, start: Pose, tolera
     { kind: "go", lengthM, angleRad: 0 },
     { kind: "turn", lengthM: 0, angleRad: after },
   ];
-  return { to, pieces, distanceM: off };
+  return { to, pieces, distanceM };
 }
 
 /** The piece that reaches furthest; a plain go is taken before a curve that reaches hardly further. */

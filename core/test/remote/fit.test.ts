@@ -159,7 +159,7 @@ describe("jerky hands", () => {
           const way = (text: string) => /^turn (left|right)/.exec(text)?.[1];
           expect(way(now) !== undefined && way(now) === way(before), `${before}, ${now}`).toBe(false);
         }
-        // Against every sample of the drive, by the drawn way of the steps.
+        // Against every tenth sample of the drive, by the drawn way of the steps.
         const far = (px: number, py: number) => {
           let nearest = Number.POSITIVE_INFINITY;
           for (let k = 1; k < x.length; k += 1) {
