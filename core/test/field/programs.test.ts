@@ -1,5 +1,5 @@
-// Drawings that other programs wrote, kept as files: a drawing library (cairo.svg) and an office suite (office.svg). Their
-// shapes are known, so that what comes in can be measured.
+// Drawings that other programs wrote, kept as files: a drawing library (cairo.svg) and an office suite (office.svg), whose
+// shapes are known; and a drawing program (inkscape-*.svg), whose outlines a library of its own tells (outlines.json).
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
@@ -53,6 +53,75 @@ function patch(field: Field): readonly Point[] {
   const outline = outlineOf(mark);
   return [...outline, outline[0] as Point];
 }
+
+interface Drawn {
+  readonly sizeMm: Point;
+  readonly outlinesMm: readonly (readonly Point[])[];
+}
+
+const DRAWN = JSON.parse(readFileSync(path.join(import.meta.dirname, "drawings", "outlines.json"), "utf8")) as Readonly<
+  Record<string, Drawn>
+>;
+
+/** All marks as lines, mm from the upper left. */
+function linesOf(field: Field): Point[][] {
+  return field.marks.map((mark) => {
+    const points = mark.kind === "area" ? outlineOf(mark) : strokePoints(mark);
+    const whole = mark.kind === "area" ? [...points, points[0] as Point] : points;
+    return whole.map(([x, y]): Point => [1000 * x, 1000 * (field.size.heightM - y)]);
+  });
+}
+
+/** Largest distance of the corners of some lines from the nearest of others, mm. */
+function apart(lines: readonly (readonly Point[])[], others: readonly (readonly Point[])[]): number {
+  const pieces = others.flatMap((line) => line.slice(1).map((b, i) => [line[i] as Point, b] as const));
+  const off = ([x, y]: Point) =>
+    Math.min(
+      ...pieces.map(([[ax, ay], [bx, by]]) => {
+        const [ex, ey] = [bx - ax, by - ay];
+        const square = ex * ex + ey * ey;
+        const t = square > 0 ? Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / square)) : 0;
+        return Math.hypot(ax + t * ex - x, ay + t * ey - y);
+      }),
+    );
+  return Math.max(...lines.flat().map(off));
+}
+
+describe("drawings of Inkscape, from its versions 0.37 to 0.42", () => {
+  test.each(Object.entries(DRAWN))("%s: size and outlines within half a millimetre, both ways", (name, drawn) => {
+    const { field, leftOut } = read(name);
+    expect(leftOut).toEqual([]);
+    expect(Math.abs(1000 * field.size.widthM - drawn.sizeMm[0])).toBeLessThan(0.5);
+    expect(Math.abs(1000 * field.size.heightM - drawn.sizeMm[1])).toBeLessThan(0.5);
+    const lines = linesOf(field);
+    expect(apart(lines, drawn.outlinesMm)).toBeLessThan(0.5);
+    expect(apart(drawn.outlinesMm, lines)).toBeLessThan(0.5);
+  });
+
+  test("px of an early version are 1/90 inch, those of a later one and of others 1/96", () => {
+    const read = (attributes: string) => {
+      const found = importSvg(
+        `<svg xmlns="http://www.w3.org/2000/svg" width="900" height="900" ${attributes}><line x1="9" x2="90pt" stroke="red" stroke-width="10mm"/></svg>`,
+        "x",
+      );
+      if (!found.ok) throw new Error(found.problem);
+      const [line] = found.field.marks;
+      if (line?.kind !== "line") throw new Error("no line");
+      return [found.field.size.widthM, line.pointsM[0]?.[0], line.pointsM[1]?.[0], line.widthM];
+    };
+    const early = [0.254, 0.00254, 0.03175, 0.01].map((metres) => expect.closeTo(metres, 4));
+    const later = [0.23813, 0.00238, 0.03175, 0.01].map((metres) => expect.closeTo(metres, 4));
+    for (const attributes of ['inkscape:version="0.91 r13725"', 'inkscape:version="0.48.4"', 'sodipodi:version="0.32"'])
+      expect([attributes, ...read(attributes)]).toEqual([attributes, ...early]);
+    for (const attributes of [
+      'inkscape:version="0.92.5" sodipodi:version="0.32"',
+      'inkscape:version="1.2.2 (b0a8486541, 2022-12-01)"',
+      'inkscape:version="new"',
+      "",
+    ])
+      expect([attributes, ...read(attributes)]).toEqual([attributes, ...later]);
+  });
+});
 
 describe("within half a millimetre", () => {
   test("a drawing in points: a line that bends, a disc, a turned frame", () => {

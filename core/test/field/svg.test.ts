@@ -219,6 +219,24 @@ describe("drawings of others", () => {
     for (let i = 1; i < ends.length; i += 1) expect(ends[i]?.[0]).toEqual(ends[i - 1]?.[1]);
   });
 
+  test("what does not show is nothing on the floor", () => {
+    const paths = [
+      'fill-opacity="0"',
+      'style="fill-opacity:0.0"',
+      'style="fill:red;fill-opacity:0%"',
+      'fill="none" stroke="red" stroke-opacity="0"',
+      'opacity="0"',
+      'style="opacity:0%"',
+      'fill="transparent"',
+      'fill="rgba(0,0,0,0)"',
+      'display="none"',
+    ];
+    const { field, leftOut } = read(svg(paths.map((how) => `<path ${how} d="M0 0H50V50Z"/>`).join("")));
+    expect([field.marks, leftOut]).toEqual([[], []]);
+    const faint = ['fill-opacity="0.2"', 'style="fill-opacity:20%"', 'style="opacity:.5"', 'fill-opacity="nonsense"'];
+    expect(read(svg(faint.map((how) => `<path ${how} d="M0 0H50V50Z"/>`).join(""))).field.marks).toHaveLength(4);
+  });
+
   test("texts, pictures and what has no size are left out, and named", () => {
     const { leftOut } = read(svg('<text>hello</text><image href="x.png"/><circle r="5" cx="1e9"/>'));
     expect(leftOut).toEqual([

@@ -10,7 +10,7 @@ import { tidyNumbers } from "../tidy.js";
 import { FLOOR_ATTRIBUTE, ownField, ownThing } from "./own.js";
 import { atMost, joinedRings } from "./rings.js";
 import { type Chain, isShape, pathData, type Run, runsOf, scaleOf } from "./shapes.js";
-import { type Declarations, lengthMm, paintOf, readRules, shown, styleOf, userUnits } from "./style.js";
+import { type Declarations, lengthMm, paintOf, pxPerInch, readRules, shown, styleOf, userUnits } from "./style.js";
 import { readXml, type XmlNode } from "./xml.js";
 
 /** What shapes of a colour or a group can become. */
@@ -75,6 +75,8 @@ interface Page {
   readonly heightM: number;
   /** User units to field metres. */
   readonly toField: readonly number[];
+  /** px */
+  readonly perInch: number;
 }
 
 type PageReading = { readonly page: Page } | { readonly problem: string };
@@ -86,8 +88,9 @@ function readPage(root: XmlNode): PageReading {
     .split(/[\s,]+/)
     .map(Number);
   const viewBox = box.length === 4 && box.every(Number.isFinite) && (box[2] ?? 0) > 0 && (box[3] ?? 0) > 0 ? box : null;
-  let widthMm = lengthMm(root.attributes.width);
-  let heightMm = lengthMm(root.attributes.height);
+  const perInch = pxPerInch(root);
+  let widthMm = lengthMm(root.attributes.width, perInch);
+  let heightMm = lengthMm(root.attributes.height, perInch);
   if (viewBox) {
     const [, , w, h] = viewBox as [number, number, number, number];
     // A viewBox alone: its units are millimetres.
@@ -102,14 +105,16 @@ function readPage(root: XmlNode): PageReading {
     return {
       problem: `The drawing is ${said(widthM)} × ${said(heightM)} m. A field is from ${SIDE_M.least} to ${SIDE_M.most} m on each side.`,
     };
-  const [x, y, w, h] = viewBox ?? [0, 0, widthMm / (25.4 / 96), heightMm / (25.4 / 96)];
+  const [x, y, w, h] = viewBox ?? [0, 0, widthMm / (25.4 / perInch), heightMm / (25.4 / perInch)];
   const [sx, sy] = [widthM / (w as number), heightM / (h as number)];
   if (/\bnone\b/.test(root.attributes.preserveAspectRatio ?? ""))
-    return { page: { widthM, heightM, toField: [sx, 0, 0, -sy, -sx * (x as number), heightM + sy * (y as number)] } };
+    return {
+      page: { widthM, heightM, toField: [sx, 0, 0, -sy, -sx * (x as number), heightM + sy * (y as number)], perInch },
+    };
   const s = Math.min(sx, sy);
   const dx = (widthM - s * (w as number)) / 2 - s * (x as number);
   const dy = heightM - (heightM - s * (h as number)) / 2 + s * (y as number);
-  return { page: { widthM, heightM, toField: [s, 0, 0, -s, dx, dy] } };
+  return { page: { widthM, heightM, toField: [s, 0, 0, -s, dx, dy], perInch } };
 }
 
 function said(metres: number): string {
@@ -132,7 +137,11 @@ class Walk {
   private readonly rules: ReturnType<typeof readRules>;
   private visited = 0;
 
-  constructor(root: XmlNode) {
+  /** @param perInch - px */
+  constructor(
+    root: XmlNode,
+    private readonly perInch: number,
+  ) {
     const sheets: string[] = [];
     const index = (node: XmlNode): void => {
       if (node.attributes.id) this.ids.set(node.attributes.id, node);
@@ -176,9 +185,13 @@ class Walk {
     if (name === "use") return this.visitUse(node, mine, style, group, through);
     if (!["g", "svg", "a", "switch"].includes(name)) return;
     const label = attributes["inkscape:label"] ?? attributes["data-name"] ?? (name === "g" ? attributes.id : undefined);
-    const moved =
-      name === "svg" ? [`translate(${userUnits(attributes.x, 0)} ${userUnits(attributes.y, 0)})`, ...mine] : mine;
+    const moved = name === "svg" ? [this.shift(attributes), ...mine] : mine;
     for (const child of node.children) this.visit(child, moved, style, label ?? group, through);
+  }
+
+  /** The transform by an element's x and y. */
+  private shift({ x, y }: XmlNode["attributes"]): string {
+    return `translate(${userUnits(x, 0, this.perInch)} ${userUnits(y, 0, this.perInch)})`;
   }
 
   private visitUse(
@@ -194,7 +207,7 @@ class Walk {
     if (!target) return this.leave("uses of something that is not there");
     if (through.has(target) || through.size > 30) return this.leave("uses that go round in a circle");
     const inner = new Set(through).add(target);
-    const moved = [`translate(${userUnits(node.attributes.x, 0)} ${userUnits(node.attributes.y, 0)})`, ...chain];
+    const moved = [this.shift(node.attributes), ...chain];
     if (target.name === "symbol" || target.name === "svg") {
       for (const child of target.children) this.visit(child, moved, styleOf(target, style, this.rules), group, inner);
     } else this.visit(target, moved, style, group, inner);
@@ -220,22 +233,22 @@ function pieces<T>(items: readonly T[], most: number): T[][] {
   return out;
 }
 
-function dashOf(style: Declarations, scale: number): { dash?: { onM: number; offM: number } } {
+function dashOf(style: Declarations, scale: number, perInch: number): { dash?: { onM: number; offM: number } } {
   const numbers = (style["stroke-dasharray"] ?? "none")
     .split(/[\s,]+/)
-    .map((part) => userUnits(part, Number.NaN) * scale)
+    .map((part) => userUnits(part, Number.NaN, perInch) * scale)
     .filter((value) => value > 0);
   const [on, off = on] = numbers;
   return on !== undefined && off !== undefined ? { dash: { onM: on, offM: off } } : {};
 }
 
-function strokeMarks(run: Run, drawn: Drawn, colour: string, scale: number): Made[] {
-  const width = Math.max(LEAST_WIDTH_M, userUnits(drawn.style["stroke-width"], 1) * scale);
+function strokeMarks(run: Run, drawn: Drawn, colour: string, scale: number, perInch: number): Made[] {
+  const width = Math.max(LEAST_WIDTH_M, userUnits(drawn.style["stroke-width"], 1, perInch) * scale);
   const common = {
     widthM: width,
     reflectance: reflectanceOf(colour),
     colour,
-    ...dashOf(drawn.style, scale),
+    ...dashOf(drawn.style, scale, perInch),
   };
   const name = drawn.node.attributes["inkscape:label"];
   const named = name ? { name: name.slice(0, 60) } : {};
@@ -340,7 +353,7 @@ function isPaper(page: Page, colour: string, rings: readonly (readonly (readonly
 function ellipseOf(drawn: Drawn, page: Page, colour: string): Made | null {
   const { node, chain } = drawn;
   if (node.name !== "circle" && node.name !== "ellipse") return null;
-  const runs = runsOf(pathData(node), chain, page.toField);
+  const runs = runsOf(pathData(node, page.perInch), chain, page.toField);
   const points = runs[0]?.nodes.map(({ atM }) => atM) ?? [];
   // Two half turns are made of pieces whose ends are the ends of the axes: along x and y they stay an ellipse.
   const [low, high] = [
@@ -366,14 +379,14 @@ function ellipseOf(drawn: Drawn, page: Page, colour: string): Made | null {
 
 function thingsOf(work: Import, drawn: Drawn): Made[] {
   const { page } = work;
-  const runs = runsOf(pathData(drawn.node), drawn.chain, page.toField);
+  const runs = runsOf(pathData(drawn.node, page.perInch), drawn.chain, page.toField);
   work.points += runs.reduce((sum, { nodes }) => sum + nodes.length, 0);
   if (work.points > MOST_POINTS) {
     work.leave("shapes beyond the first 400,000 points");
     return [];
   }
   const made: Made[] = [];
-  const fill = paintOf(drawn.style.fill ?? "black", drawn.style);
+  const fill = paintOf("fill", drawn.style);
   const open = drawn.node.name === "line" || runs.every(({ closed, nodes }) => !closed && nodes.length < 3);
   if (fill !== null && !open) {
     const rings = joinedRings(
@@ -391,13 +404,13 @@ function thingsOf(work: Import, drawn: Drawn): Made[] {
       }
     }
   }
-  const stroke = paintOf(drawn.style.stroke, drawn.style);
+  const stroke = paintOf("stroke", drawn.style);
   const scale = stroke === null ? 0 : scaleOf(drawn.chain, page.toField);
-  const width = userUnits(drawn.style["stroke-width"], 1) * scale;
+  const width = userUnits(drawn.style["stroke-width"], 1, page.perInch) * scale;
   if (stroke !== null && width > 0) {
     const kind = kindOf(work, drawn, `stroke ${stroke}`);
     for (const run of runs) {
-      if (kind === "mark") made.push(...strokeMarks(run, drawn, stroke, scale));
+      if (kind === "mark") made.push(...strokeMarks(run, drawn, stroke, scale, page.perInch));
       else if (kind === "wall" || kind === "obstacle") made.push(...wallsOf(run, width, reflectanceOf(stroke)));
       else if (kind === "zone") {
         const ring = flattenCurve(run.nodes, false);
@@ -438,7 +451,7 @@ export function importSvg(text: string, name: string, choices: ReadonlyMap<strin
   const read = readPage(root);
   if ("problem" in read) return { ok: false, problem: read.problem };
   const { page } = read;
-  const walk = new Walk(root);
+  const walk = new Walk(root, page.perInch);
   const lists: Record<ThingList, Thing[]> = Object.fromEntries(THING_LISTS.map((list) => [list, []])) as never;
   const full = new Map<ThingList, number>();
   const work: Import = {
@@ -450,7 +463,7 @@ export function importSvg(text: string, name: string, choices: ReadonlyMap<strin
     zones: 0,
   };
   for (const drawn of walk.shapes) {
-    const own = ownThing(drawn.node, (data) => runsOf(data, drawn.chain, page.toField));
+    const own = ownThing(drawn.node, (node) => runsOf(pathData(node, page.perInch), drawn.chain, page.toField));
     const made = own ? [own] : thingsOf(work, drawn).map(({ list, thing }) => ({ list, thing: tidyNumbers(thing) }));
     for (const { list, thing } of made) {
       const item = fieldSchema.shape[list].unwrap().element.safeParse(thing);

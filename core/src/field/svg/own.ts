@@ -6,7 +6,6 @@ import { type Field, fieldSchema } from "../schema.js";
 import { THING_LISTS, type Thing, type ThingList } from "../things.js";
 import { tidyNumbers } from "../tidy.js";
 import type { Run } from "./shapes.js";
-import { pathData } from "./shapes.js";
 import type { XmlNode } from "./xml.js";
 
 export const KIND_ATTRIBUTE = "data-field-list";
@@ -87,12 +86,12 @@ function sameNumbers(a: unknown, b: unknown): boolean {
 /** @returns what an element of ours stands for; null when it is not one of ours */
 export function ownThing(
   node: XmlNode,
-  runsOf: (data: string) => Run[],
+  runsOf: (node: XmlNode) => Run[],
 ): { readonly list: ThingList; readonly thing: Thing } | null {
   const list = THING_LISTS.find((one) => one === node.attributes[KIND_ATTRIBUTE]);
   if (!list) return null;
   const read = fieldSchema.shape[list].unwrap().element.safeParse(parsed(node.attributes[THING_ATTRIBUTE]));
-  const run = runsOf(pathData(node))[0];
+  const run = runsOf(node)[0];
   if (!read.success || !run) return null;
   const thing = read.data as Thing;
   const drawn = reshaped(thing, run);

@@ -18,10 +18,10 @@ export function isShape(name: string): boolean {
   return (SHAPES as readonly string[]).includes(name);
 }
 
-/** Path data of a basic shape; "" when it is not drawn. */
-export function pathData(node: XmlNode): string {
+/** Path data of a basic shape; "" when it is not drawn. @param perInch - px */
+export function pathData(node: XmlNode, perInch: number): string {
   const { name, attributes: a } = node;
-  const n = (key: string, otherwise = 0) => userUnits(a[key], otherwise);
+  const n = (key: string, otherwise = 0) => userUnits(a[key], otherwise, perInch);
   switch (name) {
     case "path":
       return a.d ?? "";
@@ -34,7 +34,14 @@ export function pathData(node: XmlNode): string {
       return pairs.length < 4 ? "" : `M${pairs.join(" ")}${name === "polygon" ? "Z" : ""}`;
     }
     case "rect":
-      return rectData(n("x"), n("y"), n("width"), n("height"), a.rx, a.ry);
+      return rectData(
+        n("x"),
+        n("y"),
+        n("width"),
+        n("height"),
+        a.rx === undefined ? n("ry") : n("rx"),
+        a.ry === undefined ? n("rx") : n("ry"),
+      );
     case "circle":
       return roundData(n("cx"), n("cy"), n("r"), n("r"));
     case "ellipse":
@@ -44,10 +51,10 @@ export function pathData(node: XmlNode): string {
   }
 }
 
-function rectData(x: number, y: number, w: number, h: number, rxText?: string, ryText?: string): string {
+function rectData(x: number, y: number, w: number, h: number, roundX: number, roundY: number): string {
   if (!(w > 0 && h > 0)) return "";
-  const rx = Math.min(w / 2, Math.max(0, userUnits(rxText ?? ryText, 0)));
-  const ry = Math.min(h / 2, Math.max(0, userUnits(ryText ?? rxText, 0)));
+  const rx = Math.min(w / 2, Math.max(0, roundX));
+  const ry = Math.min(h / 2, Math.max(0, roundY));
   if (rx === 0 || ry === 0) return `M${x} ${y}h${w}v${h}h${-w}Z`;
   const arc = (dx: number, dy: number) => `a${rx} ${ry} 0 0 1 ${dx} ${dy}`;
   return `M${x + rx} ${y}h${w - 2 * rx}${arc(rx, ry)}v${h - 2 * ry}${arc(-rx, ry)}h${2 * rx - w}${arc(-rx, -ry)}v${2 * ry - h}${arc(rx, -ry)}Z`;

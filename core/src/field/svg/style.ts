@@ -87,9 +87,10 @@ export function styleOf(node: XmlNode, inherited: Declarations, rules: readonly 
   return style;
 }
 
-/** "#RRGGBB"; null for no paint. A gradient or pattern counts as middle grey. */
-export function paintOf(value: string | undefined, style: Declarations): string | null {
-  if (value === undefined || value === "none" || value === "transparent") return null;
+/** "#RRGGBB"; null for no paint, also where nothing of it shows. A gradient or pattern counts as middle grey. */
+export function paintOf(what: "fill" | "stroke", style: Declarations): string | null {
+  const value = style[what] ?? (what === "fill" ? "black" : "none");
+  if (value === "none" || value === "transparent" || opacityOf(style[`${what}-opacity`]) <= 0) return null;
   const named = value === "currentColor" ? (style.color ?? "black") : value;
   if (/^url\(/.test(named)) return "#808080";
   const colour = rgb(named);
@@ -98,35 +99,45 @@ export function paintOf(value: string | undefined, style: Declarations): string 
 }
 
 export function shown(style: Declarations): boolean {
-  return style.display !== "none" && style.visibility !== "hidden" && Number(style.opacity ?? "1") > 0;
+  return style.display !== "none" && style.visibility !== "hidden" && opacityOf(style.opacity) > 0;
 }
 
-const UNITS: Readonly<Record<string, number>> = {
-  "": 25.4 / 96,
-  px: 25.4 / 96,
-  mm: 1,
-  cm: 10,
-  m: 1000,
-  in: 25.4,
-  pt: 25.4 / 72,
-  pc: 25.4 / 6,
-  q: 0.25,
-};
+/** A share from a number or a percentage; what is neither shows wholly. */
+function opacityOf(text: string | undefined): number {
+  const share = Number.parseFloat(text ?? "1");
+  if (Number.isNaN(share)) return 1;
+  return text?.trim().endsWith("%") ? share / 100 : share;
+}
+
+/** Pixels to the inch. Source: CSS Values and Units, level 3, 5.2. */
+const PX_PER_INCH = 96;
+/** As Sodipodi, and Inkscape before 0.92, wrote them. */
+const EARLY_PX_PER_INCH = 90;
+
+const MM: Readonly<Record<string, number>> = { mm: 1, cm: 10, m: 1000, in: 25.4, pt: 25.4 / 72, pc: 25.4 / 6, q: 0.25 };
+
+/** How many px an inch of a drawing has, by the program that wrote it. @param root - its outermost element */
+export function pxPerInch({ attributes }: XmlNode): number {
+  const version = /^(\d+)\.(\d+)/.exec(attributes["inkscape:version"] ?? "");
+  if (version) return Number(version[1]) === 0 && Number(version[2]) < 92 ? EARLY_PX_PER_INCH : PX_PER_INCH;
+  return attributes["sodipodi:version"] === undefined ? PX_PER_INCH : EARLY_PX_PER_INCH;
+}
 
 /** A length of a document's width or height, mm; null when it has none that stands by itself. */
-export function lengthMm(text: string | undefined): number | null {
+export function lengthMm(text: string | undefined, perInch: number): number | null {
   const match = /^\s*([+]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*$/i.exec(text ?? "");
-  const scale = match ? UNITS[(match[2] ?? "").toLowerCase()] : undefined;
+  const unit = (match?.[2] ?? "").toLowerCase();
+  const scale = unit === "" || unit === "px" ? 25.4 / perInch : MM[unit];
   return match && scale !== undefined ? Number(match[1]) * scale : null;
 }
 
-/** A number in user units; lengths with units in px of 96 to the inch. */
-export function userUnits(text: string | undefined, otherwise: number): number {
+/** A number in user units; lengths with units in px. */
+export function userUnits(text: string | undefined, otherwise: number, perInch: number): number {
   if (text === undefined) return otherwise;
   const match = /^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%]*)\s*$/i.exec(text);
   if (!match) return otherwise;
   const unit = (match[2] ?? "").toLowerCase();
   if (unit === "" || unit === "px") return Number(match[1]);
-  const scale = UNITS[unit];
-  return scale === undefined ? otherwise : (Number(match[1]) * scale) / (25.4 / 96);
+  const scale = MM[unit];
+  return scale === undefined ? otherwise : (Number(match[1]) * scale) / (25.4 / perInch);
 }
