@@ -16,7 +16,7 @@ import {
   randomStream,
   unpackPicture,
 } from "../core/dist/index.js";
-import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { chromiumOptions } from "../scripts/lib/chromium.mjs";
 
 const say = (words) => process.stdout.write(`${words}\n`);
 
@@ -109,11 +109,7 @@ async function frames(url) {
     await fetch(`${url}/api/documents`, { method: "POST", headers: { "content-type": "application/json" }, body })
   ).json();
   const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-bench-"));
-  const browser = await puppeteer.launch({
-    executablePath: ensureChromium(),
-    userDataDir: profile,
-    args: BROWSER_FLAGS,
-  });
+  const browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
   try {
     const page = await browser.newPage();
     await page.setViewport({ width: 1280, height: 800 });

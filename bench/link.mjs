@@ -5,7 +5,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer from "puppeteer-core";
-import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { chromiumOptions } from "../scripts/lib/chromium.mjs";
 import { endAlone, url } from "./lib/own.mjs";
 
 const name = `Long ${Date.now()}`;
@@ -21,7 +21,7 @@ const made = await fetch(`${url}/api/documents`, {
 });
 const { document } = await made.json();
 const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-bench-"));
-const browser = await puppeteer.launch({ executablePath: ensureChromium(), userDataDir: profile, args: BROWSER_FLAGS });
+const browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
 const say = (words) => process.stdout.write(`${words}\n`);
 try {
   const page = await browser.newPage();

@@ -10,7 +10,7 @@ import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import puppeteer from "puppeteer-core";
 import { CORE_VERSION, packTrace, prepareMission, readField, readRobot, rehearse } from "../core/dist/index.js";
-import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { chromiumOptions } from "../scripts/lib/chromium.mjs";
 import { clearOwn, newData, startOwn, stopOwn } from "../scripts/lib/ownApp.mjs";
 
 const { values } = parseArgs({
@@ -139,7 +139,7 @@ try {
     );
   }
   say(`  worst p99 ${worst.toFixed(1)} ms (aim: under 150)`);
-  browser = await puppeteer.launch({ executablePath: ensureChromium(), userDataDir: profile, args: BROWSER_FLAGS });
+  browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
   for (const workplace of ["robot", "calibrate", `mission?mission=${mission}`, "drive", "trials"]) {
     const page = await browser.newPage();
     const asked = [];

@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer from "puppeteer-core";
-import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { chromiumOptions } from "../scripts/lib/chromium.mjs";
 import { endAlone, url } from "./lib/own.mjs";
 
 const legs = "  repeat 6 times\n    go 50 cm at 25 cm/s\n    back 50 cm at 25 cm/s\n";
@@ -16,7 +16,7 @@ const made = await fetch(`${url}/api/documents`, {
 });
 const { document } = await made.json();
 const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-bench-"));
-const browser = await puppeteer.launch({ executablePath: ensureChromium(), userDataDir: profile, args: BROWSER_FLAGS });
+const browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
 try {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });

@@ -4,7 +4,7 @@ import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import puppeteer from "puppeteer-core";
-import { BROWSER_FLAGS, ensureChromium } from "../scripts/lib/chromium.mjs";
+import { chromiumOptions } from "../scripts/lib/chromium.mjs";
 import { endAlone, url } from "./lib/own.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
@@ -16,7 +16,7 @@ const made = await fetch(`${url}/api/documents`, {
 });
 const { document } = await made.json();
 const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-bench-"));
-const browser = await puppeteer.launch({ executablePath: ensureChromium(), userDataDir: profile, args: BROWSER_FLAGS });
+const browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
 try {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });

@@ -5,17 +5,13 @@ import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import puppeteer from "puppeteer-core";
-import { BROWSER_FLAGS, ensureChromium } from "./lib/chromium.mjs";
+import { chromiumOptions } from "./lib/chromium.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const url = process.env.GIDDY_URL ?? "http://127.0.0.1:4620";
 const folder = process.env.GIDDY_PICTURES ?? path.join(root, "docs/screenshots");
 const profile = mkdtempSync(path.join(os.tmpdir(), "giddy-pictures-"));
-const browser = await puppeteer.launch({
-  executablePath: ensureChromium(),
-  userDataDir: profile,
-  args: BROWSER_FLAGS,
-});
+const browser = await puppeteer.launch({ ...chromiumOptions(), userDataDir: profile });
 
 /** @param {import("puppeteer-core").Page} page @param {string} name */
 async function shoot(page, name) {

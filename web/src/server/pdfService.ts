@@ -15,12 +15,15 @@ function isProgram(file: string): boolean {
   }
 }
 
+/** Programs that print, the most usual first. */
+const NAMES = ["chromium", "chromium-browser", "chromium-headless-shell"];
+
 /** @returns path of a Chromium on this computer; null where there is none */
 export function findChromium(): string | null {
   const said = process.env.GIDDY_CHROMIUM;
   if (said) return isProgram(said) ? said : null;
   for (const folder of (process.env.PATH ?? "").split(path.delimiter))
-    for (const name of ["chromium", "chromium-browser"]) {
+    for (const name of NAMES) {
       const file = path.join(folder, name);
       if (path.isAbsolute(file) && isProgram(file)) return file;
     }
@@ -41,7 +44,9 @@ const FLAGS = [
 async function launch(executablePath: string): Promise<Browser> {
   // By a pipe: it ends with this server, however that ends. How this server stops is its own affair.
   const ours = { pipe: true, handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false };
-  const plain = { executablePath, headless: true, args: FLAGS, ...ours };
+  // A part of Chromium that knows no windows is started in its own way.
+  const headless = executablePath.endsWith("headless-shell") ? ("shell" as const) : true;
+  const plain = { executablePath, headless, args: FLAGS, ...ours };
   const unboxed = { ...plain, args: [...FLAGS, "--no-sandbox"] };
   if (process.getuid?.() === 0) return puppeteer.launch(unboxed);
   return puppeteer.launch(plain).catch(() => puppeteer.launch(unboxed));

@@ -70,8 +70,15 @@ describe("the drawing", () => {
     const keyed = (await savedRobot(page, server, id)).sensors.find((sensor: Loose) => sensor.name === "eye");
     expect(keyed.xM).toBeCloseTo(moved.xM + 0.001, 9);
     expect(keyed.yM).toBeCloseTo(moved.yM + 0.01, 9);
-    for (let i = 0; i < 2; i += 1) await press(page, "Undo");
-    const back = (await savedRobot(page, server, id)).sensors.find((sensor: Loose) => sensor.name === "eye");
+    const undone = async () => {
+      await press(page, "Undo");
+      return (await savedRobot(page, server, id)).sensors.find((sensor: Loose) => sensor.name === "eye");
+    };
+    // Keys that follow one another quickly are one step. A busy computer may take longer between them: then they are two.
+    let back = await undone();
+    if (back.yM !== moved.yM) back = await undone();
+    expect([back.xM, back.yM]).toEqual([moved.xM, moved.yM]);
+    back = await undone();
     expect([back.xM, back.yM]).toEqual([0.08, 0]);
   });
 

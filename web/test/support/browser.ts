@@ -3,10 +3,11 @@ import { mkdtempSync, rmSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import puppeteer, { type Browser, type Page } from "puppeteer-core";
-import { BROWSER_FLAGS } from "../../../scripts/lib/chromium.mjs";
+import { BROWSER_FLAGS, headlessOf } from "../../../scripts/lib/chromium.mjs";
 
 /** For one condition to come true, ms. */
 const PATIENCE_MS = 90_000;
+const POLLING_MS = 50;
 
 export interface TestBrowser {
   newPage(): Promise<Page>;
@@ -22,7 +23,8 @@ async function launch(): Promise<Browser> {
   const executablePath = process.env.GIDDY_CHROMIUM;
   if (!executablePath) throw new Error("GIDDY_CHROMIUM is not set: run npm test, which finds or installs the browser.");
   const userDataDir = mkdtempSync(path.join(os.tmpdir(), "giddy-browser-"));
-  const browser = await puppeteer.launch({ executablePath, userDataDir, headless: true, args: BROWSER_FLAGS });
+  const headless = headlessOf(executablePath);
+  const browser = await puppeteer.launch({ executablePath, userDataDir, headless, args: BROWSER_FLAGS });
   process.once("exit", () => {
     browser.process()?.kill("SIGKILL");
     rmSync(userDataDir, { recursive: true, force: true, maxRetries: 5 });
@@ -44,6 +46,9 @@ export async function launchBrowser(): Promise<TestBrowser> {
       await page.setViewport({ width: 1280, height: 800 });
       // What is waited for is a condition. A machine with much else to do may take its time over it.
       page.setDefaultTimeout(PATIENCE_MS);
+      // Asked twenty times a second, not at each frame: drawing frames for nobody takes time from what is waited for.
+      const wait = page.waitForFunction.bind(page);
+      page.waitForFunction = (what, options, ...rest) => wait(what, { polling: POLLING_MS, ...options }, ...rest);
       // What is pressed may be drawn anew while it is being pressed: a person presses what stands there then.
       page.click = (selector, options) => page.locator(selector).click(options);
       page.on("pageerror", (error) =>
