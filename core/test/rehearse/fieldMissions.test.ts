@@ -1,4 +1,5 @@
-// The missions on fields of their own: each meets its goal in 19 of 20 rehearsals with the usual scatter.
+// The missions on fields of their own: each meets its goal in 19 of 20 rehearsals with the usual scatter. The first few are
+// tried by npm test, all by npm run soak -- --searches.
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, test } from "vitest";
@@ -12,6 +13,7 @@ import {
   wrapAngle,
 } from "../../src/index.js";
 import { demoField, demoFolder, demoRobot } from "../support/demo.js";
+import { part } from "../support/search.js";
 
 const FIELDS: Readonly<Record<string, string>> = {
   "Cliff run": "cliff-run",
@@ -41,6 +43,8 @@ const noted = (summary: RunSummary, name: string) =>
   summary.notes.filter((note) => note.name === name).map(({ value }) => Number(value));
 
 describe("missions at walls, loads and boulders", () => {
+  const TRIES = part(20, 4);
+
   test.each([
     "snow-gauge-to-its-bay",
     "snow-gauge-too-tall",
@@ -54,9 +58,9 @@ describe("missions at walls, loads and boulders", () => {
     "maze-by-memory",
     "batteries-to-the-shelters",
     "plate-chooser",
-  ])("%s: 19 of 20", (name) => {
-    const failed = runs(name, 20).filter(({ success }) => !success);
-    expect(failed.length, failed.map(({ reason }) => reason).join("; ")).toBeLessThanOrEqual(1);
+  ])(`%s: of ${TRIES} rehearsals not more than 1 in 20 fails`, (name) => {
+    const failed = runs(name, TRIES).filter(({ success }) => !success);
+    expect(failed.length, failed.map(({ reason }) => reason).join("; ")).toBeLessThanOrEqual(TRIES / 20);
   });
 
   test("the sensor looks over the low gauge at the bank, and at the tall one itself", () => {

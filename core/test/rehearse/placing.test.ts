@@ -11,8 +11,9 @@ import {
 } from "../../src/index.js";
 import { placingMethod } from "../../src/robot/placing.js";
 import { drizzle } from "../support/demo.js";
+import { part } from "../support/search.js";
 
-const RUNS = 300;
+const RUNS = part(300, 3);
 
 function deviation(values: readonly number[]): number {
   const mean = values.reduce((sum, value) => sum + value, 0) / values.length;

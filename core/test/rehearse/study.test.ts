@@ -16,6 +16,7 @@ import {
 } from "../../src/index.js";
 import { scatterEllipse } from "../../src/rehearse/study.js";
 import { demoRobot, drizzle, fellside, missionFile, missionOf } from "../support/demo.js";
+import { part } from "../support/search.js";
 
 function digests(text: string, runs: number, adjustments = {}): RunDigest[] {
   const prepared = prepareMission(text, drizzle(), openFloor());
@@ -133,6 +134,8 @@ describe("what would help", () => {
 });
 
 describe("the demo missions", () => {
+  const TRIES = part(40, 4);
+
   test.each([
     "first-roll-out",
     "trail-to-the-mast",
@@ -140,10 +143,10 @@ describe("the demo missions", () => {
     "beacon-and-back",
     "patrol-with-a-turning-eye",
     "heading-hold-of-your-own",
-  ])("%s meets its goal in 19 of 20 rehearsals", (name) => {
+  ])(`%s meets its goal: of ${TRIES} rehearsals not more than 1 in 20 fails`, (name) => {
     const prepared = prepareMission(missionFile(`missions/${name}.cairn`), drizzle(), fellside());
     expect(prepared.check.problems).toEqual([]);
-    const runs = Array.from({ length: 40 }, (_, i) => rehearse(prepared, { seed: runSeed(1, i), ideal: false }));
-    expect(runs.filter((run) => run.summary.success).length).toBeGreaterThanOrEqual(38);
+    const runs = Array.from({ length: TRIES }, (_, i) => rehearse(prepared, { seed: runSeed(1, i), ideal: false }));
+    expect(runs.filter((run) => !run.summary.success).length).toBeLessThanOrEqual(TRIES / 20);
   });
 });
