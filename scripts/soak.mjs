@@ -1,6 +1,6 @@
 // npm run soak: everything that should not happen, at once and from a seed, for ten minutes; with --full also a hundred
-// thousand hostile missions and twenty thousand hostile documents; with --searches the core's tests with every case of
-// their long searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
+// thousand hostile missions and twenty thousand hostile documents; with --searches the tests of the core and of the boards
+// with every case of their long searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
 //
 //   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--searches] [--json]
 import { readdirSync, readFileSync } from "node:fs";
@@ -204,8 +204,9 @@ if (values.full) {
 }
 if (values.searches) {
   const env = { ...process.env, GIDDY_SEARCHES: "whole", GIDDY_DEMO: demo };
-  const { ok, out, err } = await captureLater("npx", ["--no-install", "vitest", "run", "--project", "core"], { cwd: root, env });
-  if (!ok) failure(counts, `the long searches of the core's tests:\n${out}${err}`);
+  const where = ["--project", "core", "--project", "unit", "core/test", "boards/test"];
+  const { ok, out, err } = await captureLater("npx", ["--no-install", "vitest", "run", ...where], { cwd: root, env });
+  if (!ok) failure(counts, `the long searches of the tests:\n${out}${err}`);
 }
 for (const [name, mb] of Object.entries(counts.mostRssMb))
   if (name !== "database" && mb > MOST_RSS_MB) failure(counts, `${name} took ${mb} MB, more than ${MOST_RSS_MB}`);

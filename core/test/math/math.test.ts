@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { fromBase64, toBase64 } from "../../src/math/base64.js";
 import { exp, log } from "../../src/math/exponential.js";
 import { fingerprint } from "../../src/math/hash.js";
 import { mixSeed, randomStream } from "../../src/math/random.js";
@@ -81,5 +82,40 @@ describe("chance", () => {
     expect(of(1, 2, 3)).toBe(of(1, 2, 3));
     expect(of(1, 2, 3)).not.toBe(of(1, 2, 2));
     expect(of(1, 2)).toMatch(/^[0-9a-f]{16}$/);
+  });
+});
+
+describe("bytes as text", () => {
+  const platforms = [
+    ["Node's own way", fromBase64],
+    [
+      "a browser that knows only atob",
+      (text: string) => {
+        const { Buffer } = globalThis;
+        Reflect.deleteProperty(globalThis, "Buffer");
+        try {
+          return fromBase64(text);
+        } finally {
+          Object.assign(globalThis, { Buffer });
+        }
+      },
+    ],
+  ] as const;
+
+  test.each(platforms)("come back as they were: %s", (_name, read) => {
+    const chance = randomStream(3);
+    for (const length of [0, 1, 2, 3, 4, 5, 63, 64, 5000, 100_001]) {
+      const bytes = Uint8Array.from({ length }, () => Math.floor(256 * chance.uniform()));
+      const text = toBase64(bytes);
+      const back = read(text);
+      expect([length, back.length, back.every((byte, i) => byte === bytes[i])]).toEqual([length, length, true]);
+      // Nothing else lies in the same memory: it may be given away to a worker.
+      expect(back.buffer.byteLength).toBe(length);
+    }
+  });
+
+  test.each(platforms)("what is no base64 is refused: %s", (_name, read) => {
+    for (const text of ["a", "ab-d", "ab_d", "ab!d", "ab=c", "====", "abcdé===", "\u0000aaa", "abcde"])
+      expect(() => read(text), text).toThrow();
   });
 });

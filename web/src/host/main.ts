@@ -1,6 +1,7 @@
 // The web server's process: listens, brings the database up to date, loads the demo once, serves pages, endpoints
 // and files, and stops cleanly when asked or when the process that started it is gone.
 import http from "node:http";
+import type { Socket } from "node:net";
 import path from "node:path";
 import { fileURLToPath, pathToFileURL } from "node:url";
 import compression from "compression";
@@ -8,6 +9,7 @@ import sirv from "sirv";
 import { readConfig } from "../server/config.js";
 import { closePool, databaseTrouble } from "../server/database.js";
 import { logger } from "../server/logger.js";
+import { answerBroken } from "./broken.js";
 import { loadDemo } from "./demo.js";
 import { turnedAway } from "./guard.js";
 import { endOnUnknownErrors } from "./lastResort.js";
@@ -109,10 +111,7 @@ async function main(): Promise<void> {
   server.headersTimeout = SLOW.headers;
   server.requestTimeout = SLOW.request;
   server.keepAliveTimeout = SLOW.idle;
-  server.on("clientError", (_error, socket) => {
-    if (socket.writable) socket.end("HTTP/1.1 400 Bad Request\r\nconnection: close\r\n\r\n");
-    else socket.destroy();
-  });
+  server.on("clientError", (error, socket) => answerBroken(error, socket as Socket));
   server.on("connection", (socket) => socket.on("error", () => socket.destroy()));
   server.on("upgrade", (request, socket, head) => answerUpgrade(request, socket, head, config.GIDDY_DEVICE_PORT));
   endOnUnknownErrors(() => server.close());

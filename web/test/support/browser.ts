@@ -32,11 +32,22 @@ async function launch(): Promise<Browser> {
   return browser;
 }
 
-/** Servers have a port of their own for each file, so nothing that a browser keeps goes from one file to another. */
+/** What a browser keeps of an address. Of what it has compiled nothing goes: files of tests that follow have it at hand. */
+const KEPT = "cookies,local_storage,indexeddb,cache_storage,service_workers,file_systems";
+
+async function forgetAll(browser: Browser, origins: ReadonlySet<string>): Promise<void> {
+  const page = await browser.newPage();
+  const session = await page.createCDPSession();
+  for (const origin of origins) await session.send("Storage.clearDataForOrigin", { origin, storageTypes: KEPT });
+  await page.close();
+}
+
+/** Pages of one file of tests. Nothing that the browser keeps goes from one file to another. */
 export async function launchBrowser(): Promise<TestBrowser> {
   shared ??= launch();
   const browser = await shared;
   const pages: Page[] = [];
+  const origins = new Set<string>();
   const troubles: string[] = [];
   return {
     troubles,
@@ -51,6 +62,7 @@ export async function launchBrowser(): Promise<TestBrowser> {
       page.waitForFunction = (what, options, ...rest) => wait(what, { polling: POLLING_MS, ...options }, ...rest);
       // What is pressed may be drawn anew while it is being pressed: a person presses what stands there then.
       page.click = (selector, options) => page.locator(selector).click(options);
+      page.on("domcontentloaded", () => origins.add(new URL(page.url()).origin));
       page.on("pageerror", (error) =>
         troubles.push(`page error: ${error instanceof Error ? error.message : String(error)}`),
       );
@@ -66,6 +78,8 @@ export async function launchBrowser(): Promise<TestBrowser> {
     },
     async close() {
       for (const page of pages) if (!page.isClosed()) await page.close();
+      origins.delete("null");
+      await forgetAll(browser, origins);
     },
   };
 }

@@ -40,16 +40,46 @@ export interface RunningServer {
   kill(): Promise<void>;
 }
 
-/** Starts the built server; the port is 0 (any) unless a test needs the same one twice. */
-export async function startServer(
-  options: { database?: string; port?: number; demo?: boolean; robots?: number } = {},
-): Promise<RunningServer> {
+interface ServerOptions {
+  readonly database?: string;
+  readonly port?: number;
+  readonly demo?: boolean;
+  readonly robots?: number;
+}
+
+/** The port of this process's servers, one after another: what a browser has compiled of an address is at hand for the next. */
+const kept = { port: 0, taken: false };
+
+/** Starts the built server, on a port of its own unless a test needs the same one twice. */
+export async function startServer(options: ServerOptions = {}): Promise<RunningServer> {
+  if (options.port !== undefined || kept.taken) return startOn(options.port ?? 0, options);
+  kept.taken = true;
+  // Somebody else may have the port by now: then it is another one.
+  const again = (error: unknown) => {
+    if (kept.port !== 0) return startOn(0, options);
+    throw error;
+  };
+  const server = await startOn(kept.port, options)
+    .catch(again)
+    .catch((error) => {
+      kept.taken = false;
+      throw error;
+    });
+  kept.port = Number(new URL(server.url).port);
+  const free = async (ended: Promise<void>) => {
+    await ended;
+    kept.taken = false;
+  };
+  return { ...server, stop: () => free(server.stop()), kill: () => free(server.kill()) };
+}
+
+async function startOn(wanted: number, options: ServerOptions): Promise<RunningServer> {
   const database = options.database ?? testDatabase();
   const environment: NodeJS.ProcessEnv = {
     ...process.env,
     NODE_ENV: "production",
     GIDDY_DATABASE: database,
-    GIDDY_PORT: String(options.port ?? 0),
+    GIDDY_PORT: String(wanted),
     GIDDY_INSTANCE: "test",
   };
   if (options.robots !== undefined) environment.GIDDY_DEVICE_PORT = String(options.robots);
