@@ -65,8 +65,8 @@ export function pictureOf(field: Pick<Field, "picture">): FloorPicture | null {
   }
 }
 
-/** Inflates a zlib stream, as the platform does it. */
-export type Inflate = (packed: Uint8Array) => Promise<Uint8Array>;
+/** Inflates a zlib stream, as the platform does it. @param length - of what comes out, bytes; more than that is refused */
+export type Inflate = (packed: Uint8Array, length: number) => Promise<Uint8Array>;
 
 /**
  * Unpacks the picture of a field before its floor is looked at: what a platform inflates by itself takes a fraction of
@@ -87,11 +87,10 @@ export async function unpackPicture(field: Pick<Field, "picture">, inflate: Infl
 async function plainPicture(bytes: Uint8Array, inflate: Inflate): Promise<FloorPicture | null> {
   const size = pngSize(bytes);
   const [depth, colours, , , interlaced] = bytes.subarray(24, 29);
-  if (!size || depth !== 8 || colours !== 2 || interlaced !== 0) return null;
-  const packed = pngData(bytes);
+  if (!size || depth !== 8 || colours !== 2 || interlaced !== 0 || size.width * size.height > MOST_PIXELS) return null;
   const { width, height } = size;
-  const rows = await inflate(packed);
   const stride = 3 * width + 1;
+  const rows = await inflate(pngData(bytes), stride * height);
   if (rows.length !== stride * height) return null;
   const cells = new Uint8Array(3 * width * height);
   let above = new Uint8Array(3 * width);
