@@ -10,7 +10,7 @@ export function toBase64(bytes: Uint8Array): string {
   return btoa(text);
 }
 
-/** Newer browsers, and Node, turn text into bytes at once: a fraction of the time. */
+/** Newer browsers, and Node, turn text into bytes in one call. */
 interface Platform {
   readonly Uint8Array: { readonly fromBase64?: (text: string) => Uint8Array };
   readonly Buffer?: { from(text: string, encoding: "base64"): Uint8Array };
