@@ -299,8 +299,8 @@ const overviewView = z.object({
   calibratedRobots: z.number().int(),
 });
 
-const allDocuments = () =>
-  cached(["documents"], FRESH.list, () => call("/api/documents", z.object({ documents: z.array(listedView) })));
+const allDocuments = (staleTime: number) =>
+  cached(["documents"], staleTime, () => call("/api/documents", z.object({ documents: z.array(listedView) })));
 
 export const api = {
   overview: () => cached(["overview"], FRESH.list, () => call("/api/overview", overviewView)),
@@ -317,9 +317,12 @@ export const api = {
   /** @param formerly - its name before, when it was given another one: the stand-in of that name becomes this one */
   buildRobot: (robot: unknown, formerly?: string) =>
     call("/api/robots", z.object({ id: z.string() }), send("POST", formerly ? { robot, formerly } : { robot })),
-  /** All documents of a kind, or of all kinds: one request for the whole page. */
-  documents: async (kind?: string): Promise<Answer<{ documents: readonly ListedDocument[] }>> => {
-    const list = await allDocuments();
+  /**
+   * All documents of a kind, or of all kinds: one request for the whole page.
+   * @param anew - asks the server in any case: something is looked for that was not there a moment ago
+   */
+  documents: async (kind?: string, anew = false): Promise<Answer<{ documents: readonly ListedDocument[] }>> => {
+    const list = await allDocuments(anew ? 0 : FRESH.list);
     if (!list.ok || kind === undefined) return list;
     return { ok: true, value: { documents: list.value.documents.filter((document) => document.kind === kind) } };
   },

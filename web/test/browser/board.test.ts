@@ -5,7 +5,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { forget, says, slowBoard, unexpected } from "../support/linked.js";
+import { says, slowBoard, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -27,8 +27,7 @@ afterAll(async () => {
   await robots.stop();
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 /** Goes on until it touches something, backs off, turns away, and so on for ever. */
@@ -48,7 +47,6 @@ type Kind = "avr" | "micropython";
 const board = (robot: string, kind: Kind) => `${robot.toLowerCase()}/${kind}`;
 
 async function linkBoard(robot: string, kind: Kind = "avr"): Promise<void> {
-  await forget(page);
   await slowBoard(robots, board(robot, kind), 1);
   await press(page, `Robot: ${robot}, not linked`);
   await linkBoardThere(kind);

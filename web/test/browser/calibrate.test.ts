@@ -30,8 +30,7 @@ afterAll(async () => {
   await robots.stop();
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 async function head(robot: string): Promise<Loose> {

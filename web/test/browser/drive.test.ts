@@ -77,8 +77,7 @@ const button = (index: number, value: number) =>
   );
 
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 async function missionId(name: string): Promise<string> {

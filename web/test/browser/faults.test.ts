@@ -25,8 +25,7 @@ afterAll(async () => {
   await server?.stop();
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 /** Opens a robot of this name with something changed on it. @returns its id */

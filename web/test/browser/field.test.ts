@@ -39,8 +39,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 function says(words: string | RegExp): Promise<unknown> {

@@ -4,7 +4,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { forget, hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
+import { hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { choosePart, copyOf } from "../support/robot.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
@@ -27,8 +27,7 @@ afterAll(async () => {
   await robots.stop();
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
+  page = await browser.freshPage(page);
 });
 
 async function missionFor(name: string, steps: string): Promise<string> {
@@ -147,8 +146,6 @@ describe("a simulated robot whose drawing was changed", () => {
   test("is built again from it by one press, linked on, and drives as it is drawn now", async () => {
     const id = await copyOf(server, "Drizzle", "Rill");
     await page.goto(`${server.url}/robot?robot=${id}`);
-    // Without the link that this browser kept.
-    await forget(page);
     await page.waitForSelector(".inspector h2");
     await press(page, "Robot: Rill, not linked");
     await press(page, "Build a simulated robot of Rill");

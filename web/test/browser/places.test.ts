@@ -35,10 +35,7 @@ afterAll(async () => {
   await server.stop();
 });
 beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
-  await page.goto(`${server.url}/trials`);
-  await page.evaluate(() => localStorage.clear());
+  page = await browser.freshPage(page);
 });
 
 const mission = (robot: string, steps: string) =>

@@ -170,6 +170,10 @@ describe("what it means", () => {
 });
 
 describe("wiring", () => {
+  beforeAll(async () => {
+    page = await browser.freshPage(page);
+  });
+
   test("a wire is dragged onto a socket, a wrong one is named with its mend, a proposal puts it right", async () => {
     const id = await copyOf(server, "Drizzle", "Wired");
     await openRobotPage(page, server, id);

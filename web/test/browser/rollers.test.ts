@@ -124,6 +124,7 @@ test("Calibrate: sliding is measured on the linked robot, and used", async () =>
 test("Drive: A and D slide it, the arrow keys turn it", async () => {
   const { documents } = (await getJson(server, "/api/documents?kind=mission")) as Loose;
   const mission = documents.find(({ name }: Loose) => name === "Flurry by hand");
+  page = await browser.freshPage(page);
   await page.goto(`${server.url}/drive?mission=${mission.id}`);
   await linkRobot(page, "Flurry");
   await says(page, "left stick → ahead, aside");

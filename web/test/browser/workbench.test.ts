@@ -195,6 +195,7 @@ describe("missions", () => {
 
 describe("the field", () => {
   test("zooms, pans and comes back whole", async () => {
+    await page.mouse.move(5, 5);
     const whole = await picture();
     await press(page, "Zoom in");
     const zoomed = await picture();

@@ -11,6 +11,8 @@ const POLLING_MS = 50;
 
 export interface TestBrowser {
   newPage(): Promise<Page>;
+  /** A page that knows nothing of what was before. @param before - is closed first */
+  freshPage(before?: Page): Promise<Page>;
   /** Page errors, console errors and policy violations seen so far, over all pages. */
   troubles: string[];
   close(): Promise<void>;
@@ -35,11 +37,10 @@ async function launch(): Promise<Browser> {
 /** What a browser keeps of an address. Of what it has compiled nothing goes: files of tests that follow have it at hand. */
 const KEPT = "cookies,local_storage,indexeddb,cache_storage,service_workers,file_systems";
 
-async function forgetAll(browser: Browser, origins: ReadonlySet<string>): Promise<void> {
-  const page = await browser.newPage();
+async function forgetAll(page: Page, origins: ReadonlySet<string>): Promise<void> {
   const session = await page.createCDPSession();
   for (const origin of origins) await session.send("Storage.clearDataForOrigin", { origin, storageTypes: KEPT });
-  await page.close();
+  await session.detach();
 }
 
 /** Pages of one file of tests. Nothing that the browser keeps goes from one file to another. */
@@ -49,8 +50,14 @@ export async function launchBrowser(): Promise<TestBrowser> {
   const pages: Page[] = [];
   const origins = new Set<string>();
   const troubles: string[] = [];
-  return {
+  const own: TestBrowser = {
     troubles,
+    async freshPage(before) {
+      if (before && !before.isClosed()) await before.close();
+      const page = await own.newPage();
+      await forgetAll(page, origins);
+      return page;
+    },
     async newPage() {
       const page = await browser.newPage();
       pages.push(page);
@@ -62,7 +69,10 @@ export async function launchBrowser(): Promise<TestBrowser> {
       page.waitForFunction = (what, options, ...rest) => wait(what, { polling: POLLING_MS, ...options }, ...rest);
       // What is pressed may be drawn anew while it is being pressed: a person presses what stands there then.
       page.click = (selector, options) => page.locator(selector).click(options);
-      page.on("domcontentloaded", () => origins.add(new URL(page.url()).origin));
+      page.on("domcontentloaded", () => {
+        const { origin } = new URL(page.url());
+        if (origin !== "null") origins.add(origin);
+      });
       page.on("pageerror", (error) =>
         troubles.push(`page error: ${error instanceof Error ? error.message : String(error)}`),
       );
@@ -78,8 +88,10 @@ export async function launchBrowser(): Promise<TestBrowser> {
     },
     async close() {
       for (const page of pages) if (!page.isClosed()) await page.close();
-      origins.delete("null");
-      await forgetAll(browser, origins);
+      const last = await browser.newPage();
+      await forgetAll(last, origins);
+      await last.close();
     },
   };
+  return own;
 }

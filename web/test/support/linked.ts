@@ -29,21 +29,8 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
   }
 }
 
-/** Opens the page again with nothing that this browser kept from before: it links to nobody by itself. */
-export async function forget(page: Page): Promise<void> {
-  const address = page.url();
-  // Where nothing of ours runs, nothing is written again before the page is left.
-  await page.goto("about:blank");
-  const session = await page.createCDPSession();
-  const { origin } = new URL(address);
-  await session.send("Storage.clearDataForOrigin", { origin, storageTypes: "local_storage" });
-  await session.detach();
-  await page.goto(address);
-}
-
-/** Links by the panel, with nothing that this browser kept from before. */
+/** Links by the panel. */
 export async function linkRobot(page: Page, robot: string): Promise<void> {
-  await forget(page);
   await press(page, `Robot: ${robot}, not linked`);
   await press(page, `Link ${robot}`);
   await says(page, "It stands and waits.");

@@ -20,8 +20,44 @@ export async function newMission(server: RunningServer, name: string, text: stri
 }
 
 export async function openMission(page: Page, server: RunningServer, id?: string): Promise<void> {
-  await page.goto(`${server.url}/mission${id ? `?mission=${id}` : ""}`);
+  if (!(id && (await goneTo(page, server, "mission", id)))) {
+    await page.goto(`${server.url}/mission${id ? `?mission=${id}` : ""}`);
+  }
   await page.waitForSelector(".row .verb");
+}
+
+/**
+ * Goes to a document as Back and Forward do: in the page that is open, if it is this workplace and nothing stands over it.
+ * That takes a tenth of the time of opening the page, and tries that nothing of the document before stays. The document
+ * that is open is opened anew.
+ * @returns whether it is open
+ */
+export async function goneTo(
+  page: Page,
+  server: RunningServer,
+  kind: "mission" | "robot" | "field",
+  id: string,
+): Promise<boolean> {
+  const here = await page.evaluate(
+    (origin: string, path: string, asked: string) =>
+      window.location.origin === origin &&
+      window.location.pathname === path &&
+      !window.location.search.includes(asked) &&
+      document.querySelector("main") !== null &&
+      document.querySelector("[role=dialog], [role=alertdialog], [role=menu], [role=listbox]") === null,
+    server.url,
+    `/${kind}`,
+    id,
+  );
+  if (!here) return false;
+  const { document: wanted } = await getJson(server, `/api/documents/${id}`);
+  await page.evaluate((asked: string) => {
+    (document.activeElement as HTMLElement | null)?.blur();
+    window.history.pushState(null, "", asked);
+    window.dispatchEvent(new PopStateEvent("popstate"));
+  }, `/${kind}?${kind}=${id}`);
+  await page.waitForFunction((title: string) => document.title.startsWith(title), {}, `${wanted.name} · `);
+  return true;
 }
 
 /** Waits until the planned path of the text on screen is whole. */

@@ -1,6 +1,6 @@
 // What the browser tests do to the Robot workplace, in a person's words.
 import type { ElementHandle, Page } from "puppeteer-core";
-import { getJson, type Loose } from "./mission.js";
+import { getJson, goneTo, type Loose } from "./mission.js";
 import type { RunningServer } from "./server.js";
 
 export async function robotId(server: RunningServer, name: string): Promise<string> {
@@ -26,7 +26,9 @@ export async function copyOf(server: RunningServer, original: string, name: stri
 }
 
 export async function openRobotPage(page: Page, server: RunningServer, id?: string): Promise<void> {
-  await page.goto(`${server.url}/robot${id ? `?robot=${id}` : ""}`);
+  if (!(id && (await goneTo(page, server, "robot", id)))) {
+    await page.goto(`${server.url}/robot${id ? `?robot=${id}` : ""}`);
+  }
   await page.waitForSelector(".inspector h2");
 }
 

@@ -61,7 +61,7 @@ async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> 
   let view = get().library.find((document) => document.kind === kind && document.name === name);
   if (!view) {
     // It may have been made or renamed in another window meanwhile.
-    await lookAgain();
+    await lookAgain(true);
     view = get().library.find((document) => document.kind === kind && document.name === name);
   }
   let found = false;
@@ -86,9 +86,9 @@ export async function readRobotAgain(name: string): Promise<void> {
   await fetchNamed("robot", name);
 }
 
-/** Asks the server anew what there is. */
-async function lookAgain(): Promise<string | null> {
-  const list = await api.documents();
+/** Looks what there is. @param anew - asks the server even if it said a moment ago */
+async function lookAgain(anew = false): Promise<string | null> {
+  const list = await api.documents(undefined, anew);
   if (!list.ok) return list.message;
   const library = list.value.documents;
   // What could not be read may have been mended since.
@@ -169,8 +169,11 @@ export function showView(view: "steps" | "text"): void {
 
 /** Back and Forward: opens the mission the address names now, if another one is open. */
 export async function returnTo(id: string | null): Promise<void> {
-  if (id !== null && id !== get().open?.id && get().missions.some((mission) => mission.id === id))
-    await openMission(id, "returned");
+  if (id === null || id === get().open?.id) return;
+  const known = () => get().missions.some((mission) => mission.id === id);
+  // It may have been made in another window meanwhile.
+  if (!known()) await lookAgain(true);
+  if (known()) await openMission(id, "returned");
 }
 
 /** Every change of text comes through here. */

@@ -88,19 +88,29 @@ export function documentActions<T extends { readonly name: string }>(options: Do
 
   /** Opens the document asked for, or the first. */
   async function start(id: string | null): Promise<void> {
-    const found = await api.documents(kind);
-    if (!found.ok) return set({ phase: { is: "failed", message: found.message } });
-    const { documents } = found.value;
-    set({ library: documents });
-    const wanted = documents.find((one) => one.id === id) ?? documents[0];
+    const trouble = await look();
+    if (trouble !== null) return set({ phase: { is: "failed", message: trouble } });
+    const { library } = get();
+    const wanted = library.find((one) => one.id === id) ?? library[0];
     if (wanted) await openDocument(wanted.id, "first");
     else set({ phase: { is: "empty" } });
   }
 
   /** Back and Forward: opens the document the address names now, if another one is open. */
   async function returnTo(id: string | null): Promise<void> {
-    if (id !== null && id !== get().open?.id && get().library.some((one) => one.id === id))
-      await openDocument(id, "returned");
+    if (id === null || id === get().open?.id) return;
+    const known = () => get().library.some((one) => one.id === id);
+    // It may have been made in another window meanwhile.
+    if (!known()) await look(true);
+    if (known()) await openDocument(id, "returned");
+  }
+
+  /** Looks what there is. @returns what went wrong, as a sentence; null when it is known */
+  async function look(anew = false): Promise<string | null> {
+    const found = await api.documents(kind, anew);
+    if (!found.ok) return found.message;
+    set({ library: found.value.documents });
+    return null;
   }
 
   /** @param how - "chosen" by the person, so that Back returns from it; "first" of the page, or "returned" to by Back */
