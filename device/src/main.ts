@@ -1,6 +1,6 @@
 // The stand-ins' process: serves robots on loopback until it is asked to stop, or whoever started it is gone.
 import { mkdirSync } from "node:fs";
-import { z } from "zod";
+import * as z from "zod";
 import { DeviceServer } from "./host/server.js";
 
 const config = z

@@ -1,5 +1,5 @@
 // A car: one motor on the rear axle, and front wheels that steer.
-import { z } from "zod";
+import * as z from "zod";
 import { knownSchema } from "../units/known.js";
 import type { DriveKind } from "./kind.js";
 import { finite, manner, partName } from "./parts.js";

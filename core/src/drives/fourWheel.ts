@@ -1,5 +1,5 @@
 // Four wheels in two tied pairs: skid steering. Its track width is the one it turns with, wider than the drawn one.
-import { z } from "zod";
+import * as z from "zod";
 import { knownSchema } from "../units/known.js";
 import type { DriveKind } from "./kind.js";
 import { manner } from "./parts.js";

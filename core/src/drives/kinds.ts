@@ -1,5 +1,5 @@
 // Every kind of drive there is. A new kind is a file beside these and its line here.
-import { z } from "zod";
+import * as z from "zod";
 import { type CarDrive, car } from "./car.js";
 import { fourWheel } from "./fourWheel.js";
 import type { DriveKind } from "./kind.js";

@@ -1,5 +1,5 @@
 // What a drivetrain is made of: motors, stages, wheels and what else holds the robot up, as its document says them.
-import { z } from "zod";
+import * as z from "zod";
 import { knownSchema } from "../units/known.js";
 import { RANGES } from "../units/ranges.js";
 

@@ -1,6 +1,6 @@
 // Drives whose wheels have rollers round their rims, each with a motor of its own: four with rollers at 45 deg, or three
 // at 120 deg to one another. They slide sideways, and turn while they drive. The frame's origin is the middle of the wheels.
-import { z } from "zod";
+import * as z from "zod";
 import { PI } from "../math/trig.js";
 import { knownSchema } from "../units/known.js";
 import type { DriveKind, DriveRobot, ReportDrive } from "./kind.js";

@@ -1,5 +1,5 @@
 // Two driven wheels on one axle, and a support that carries the rest.
-import { z } from "zod";
+import * as z from "zod";
 import { knownSchema } from "../units/known.js";
 import type { DriveKind } from "./kind.js";
 import { manner } from "./parts.js";

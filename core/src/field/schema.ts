@@ -4,7 +4,7 @@
 //
 // Field frame: origin in the lower left corner seen from above, x right, y up (away), headings
 // counter-clockwise from x. SI units.
-import { z } from "zod";
+import * as z from "zod";
 import { RANGES, type Range } from "../units/ranges.js";
 
 /** A number in its physical range; what is wrong with another is said with the range and its unit. */

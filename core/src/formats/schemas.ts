@@ -1,5 +1,5 @@
 // The published JSON Schemas of our document formats, made from the schemas the program itself reads with.
-import { z } from "zod";
+import * as z from "zod";
 import { fieldSchema } from "../field/schema.js";
 import { robotSchema } from "../robot/schema.js";
 

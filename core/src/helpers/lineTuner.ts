@@ -1,5 +1,5 @@
 // The line tuner: one step that follows a line, tried at several speeds and gains, each in several rehearsals.
-import { z } from "zod";
+import * as z from "zod";
 import { literalValue } from "../cairn/expressionKinds.js";
 import { parseMission } from "../cairn/parser.js";
 import type { Mission } from "../cairn/tree.js";

@@ -1,6 +1,6 @@
 // Frames of the robot link, both ways, as JSON text. `ask` numbers a request; its answer, `done` or `refused`,
 // carries the same number. Angles in rad, lengths in m, times in ms, shares -1..1.
-import { z } from "zod";
+import * as z from "zod";
 import { PLACED_BY } from "../robot/placing.js";
 import { runSummarySchema } from "../trials/summary.js";
 import { RANGES, type Range } from "../units/ranges.js";

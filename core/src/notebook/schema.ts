@@ -1,6 +1,6 @@
 // The notebook document: its pages in order. A page either makes itself from what is there, or is a person's own text.
 // A frozen page holds what it was when it was frozen.
-import { z } from "zod";
+import * as z from "zod";
 import { type DocumentReading, parseVersioned } from "../documents/read.js";
 
 const line = z.string().max(400);

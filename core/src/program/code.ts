@@ -1,6 +1,6 @@
 // Values and questions of a program as data: short postfix lists. Each item takes what it needs from what lies before it
 // and leaves one value. Numbers are SI; truths are 1 and 0; colours are indices.
-import { z } from "zod";
+import * as z from "zod";
 
 const index = z.number().int().nonnegative();
 

@@ -1,6 +1,6 @@
 // A program as data: everything a robot needs to know of a mission. It can be printed, compared, sent, stored by its
 // hash, and written out for a board. Instructions run one after another; places in them are numbers from 0.
-import { z } from "zod";
+import * as z from "zod";
 import { STICK_MODES } from "../remote/mapping.js";
 import { codeSchema, wordingSchema } from "./code.js";
 

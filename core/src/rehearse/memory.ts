@@ -1,5 +1,5 @@
 // What a robot keeps of a mission from one run to the next, as it lies in a file.
-import { z } from "zod";
+import * as z from "zod";
 import type { Remembered, RememberedValue } from "../brain/brain.js";
 
 /** Kept values by their name: in SI, or a text, each with its kind in words. */

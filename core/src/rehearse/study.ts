@@ -1,6 +1,6 @@
 // Many rehearsals: how often a mission works with its interval, where each step ends, which step loses runs, how
 // long it takes, what it scores, and what would help most. Runs come in as digests, small enough to send about.
-import { z } from "zod";
+import * as z from "zod";
 import { mixSeed } from "../math/random.js";
 import { atan2, cos, sin } from "../math/trig.js";
 import { TICK_MS } from "../physics/constants.js";

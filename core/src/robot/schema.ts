@@ -2,7 +2,7 @@
 //
 // Robot frame: origin midway between the driven wheels on the floor (of roller wheels: the middle of all), x forward, y left, z up. The schema takes
 // any finite number: what a person typed stays readable, and check.ts says what is wrong with it and where.
-import { z } from "zod";
+import * as z from "zod";
 import { driveSchema } from "../drives/kinds.js";
 import { finite, found, motorSchema, partName, stageSchema, supportSchema, wheelSchema } from "../drives/parts.js";
 import { PI } from "../math/trig.js";

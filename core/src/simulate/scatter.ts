@@ -1,7 +1,7 @@
 // How runs differ from one another: every draw of one run, from its seed. All sizes can be set; ideal
 // rehearsals use none.
 
-import { z } from "zod";
+import * as z from "zod";
 import type { LinearRgb } from "../field/colours.js";
 import type { RandomStream } from "../math/random.js";
 import { PI } from "../math/trig.js";

@@ -4,7 +4,7 @@
 // a multiple of 4, columns one after another. Bytes from elsewhere are held to limits before anything is made of
 // them: a few kilobytes can inflate to gigabytes.
 import { deflateSync, Inflate } from "fflate";
-import { z } from "zod";
+import * as z from "zod";
 import type { Trace, TraceEvent } from "./trace.js";
 import { fromUtf8, toUtf8 } from "./utf8.js";
 

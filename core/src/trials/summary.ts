@@ -1,6 +1,6 @@
 // What is kept of a run beside its trace: how it ended, its score, its steps, what it touched and heard. One schema for
 // workers, robot links, HTTP and the database.
-import { z } from "zod";
+import * as z from "zod";
 
 const poseDeg = z.object({ xM: z.number(), yM: z.number(), headingDeg: z.number() });
 export type PoseDeg = Readonly<z.infer<typeof poseDeg>>;

@@ -1,5 +1,5 @@
 // Where a person's tape found the robot after a run: read from the begin place, kept as it was read.
-import { z } from "zod";
+import * as z from "zod";
 import { composePoses, type Pose } from "../geometry/pose.js";
 import { poseAt } from "./differences.js";
 import type { Trace } from "./trace.js";

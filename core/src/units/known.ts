@@ -1,5 +1,5 @@
 // A known: a calibratable number with how sure we are of it and where it came from.
-import { z } from "zod";
+import * as z from "zod";
 import { RANGES } from "./ranges.js";
 
 const finite = z

@@ -5,7 +5,7 @@ import path from "node:path";
 import type { Duplex } from "node:stream";
 import { BOARD_PROTOCOL, LINK_PROTOCOL, MOST_FRAME_BYTES, MOST_LINKS, type Robot, readRobot } from "@giddy-pebble/core";
 import { WebSocketServer } from "ws";
-import { z } from "zod";
+import * as z from "zod";
 import { type BoardKind, Boards } from "../board/boards.js";
 import { type Clock, realClock } from "./clock.js";
 import { webFrameSocket } from "./frameSocket.js";

@@ -12,7 +12,7 @@ import {
   type ShelfEntry,
   toRemember,
 } from "@giddy-pebble/core";
-import { z } from "zod";
+import * as z from "zod";
 
 interface Shelved {
   readonly entry: ShelfEntry;

@@ -1,6 +1,6 @@
 // Our own meaning in an SVG file: what an element is, and all of its numbers, in attributes that vector editors keep.
 // Where the drawn shape was changed since, the shape counts.
-import { z } from "zod";
+import * as z from "zod";
 import { atan2 } from "../../math/trig.js";
 import { type Field, fieldSchema } from "../schema.js";
 import { THING_LISTS, type Thing, type ThingList } from "../things.js";

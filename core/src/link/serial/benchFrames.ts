@@ -1,5 +1,5 @@
 // What is said to a board of this computer beside its serial line. On a real one a person's hands do it, and the tape.
-import { z } from "zod";
+import * as z from "zod";
 import { PLACED_BY } from "../../robot/placing.js";
 import { RANGES } from "../../units/ranges.js";
 import { MOST_PACKAGE_BYTES, PART_CHARS } from "../limits.js";

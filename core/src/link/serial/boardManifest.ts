@@ -1,5 +1,5 @@
 // What is known of a program that was put on a board: kept by whoever put it there, found again by the board's version.
-import { z } from "zod";
+import * as z from "zod";
 
 export const boardManifestSchema = z.object({
   /** The board tells this number of its program. */

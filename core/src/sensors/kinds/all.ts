@@ -1,5 +1,5 @@
 // Every kind of sensor there is. A new kind is a file beside these and its line here.
-import { z } from "zod";
+import * as z from "zod";
 import { bumper } from "./bumper.js";
 import { button } from "./button.js";
 import { eye } from "./eye.js";

@@ -1,5 +1,5 @@
 // A bumper or whisker: a switch behind a bar. Its line: 1 while it is low, which is pressed.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { TICK_MS } from "../../physics/constants.js";
 import { MM, MS_PLAIN, NEWTON, PLACE_ROWS, quantity } from "../../units/quantityInfo.js";

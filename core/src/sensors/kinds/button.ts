@@ -1,5 +1,5 @@
 // A button for a person. Its line: 1 while it is low, which is pressed.
-import { z } from "zod";
+import * as z from "zod";
 import { PLACE_ROWS } from "../../units/quantityInfo.js";
 import { SwitchSensor } from "../switch.js";
 import { disc, GROUND, place, type SensorKind, signal } from "./kind.js";

@@ -1,5 +1,5 @@
 // A distance sensor that hears its own ping. Its line: distance as heard, m; 1 while it hears anything; age in ticks.
-import { z } from "zod";
+import * as z from "zod";
 import { finite, found, partName } from "../../drives/parts.js";
 import { cos, PI, sin } from "../../math/trig.js";
 import { TICK_SEC } from "../../physics/constants.js";

@@ -1,6 +1,6 @@
 // A light sensor that looks at the floor: one spot, a pair, or a row. Its line: light of each spot, then the index of each
 // spot's colour.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { knownSchema } from "../../units/known.js";
 import { MM, MS_PLAIN, PERCENT, PLACE_ROWS, quantity, WHOLE } from "../../units/quantityInfo.js";

@@ -1,5 +1,5 @@
 // A force sensor: how hard its bar is pressed. Its line: the push, N.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { TICK_SEC } from "../../physics/constants.js";
 import { MM, MS_PLAIN, NEWTON, PLACE_ROWS, quantity } from "../../units/quantityInfo.js";

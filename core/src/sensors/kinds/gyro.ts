@@ -1,5 +1,5 @@
 // A gyro: how fast the robot turns. Its readings have a place of their own in senses and snapshots, for the brain adds them up.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { knownSchema } from "../../units/known.js";
 import { DEG_S, MS_PLAIN, PLACE_ROWS, PLAIN, quantity } from "../../units/quantityInfo.js";

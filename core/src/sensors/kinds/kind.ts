@@ -1,6 +1,6 @@
 // What every kind of sensor says of itself: how it is written down, what it needs from a board, what the board reads of
 // it, what a mission makes of that, how it senses on simulated physics, and how it is drawn and offered.
-import { z } from "zod";
+import * as z from "zod";
 import { finite, partName } from "../../drives/parts.js";
 import type { LinearRgb } from "../../field/colours.js";
 import type { RandomStream } from "../../math/random.js";

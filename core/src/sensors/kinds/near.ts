@@ -1,5 +1,5 @@
 // A proximity sensor: something is nearer than its threshold, or not. Its line: 1 while something is.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { PI } from "../../math/trig.js";
 import { type InForce, inForce, knownSchema } from "../../units/known.js";

@@ -1,5 +1,5 @@
 // A potentiometer on an arm, a motor or a servo. Its line: its angle, rad.
-import { z } from "zod";
+import * as z from "zod";
 import { finite, partName } from "../../drives/parts.js";
 import { PI } from "../../math/trig.js";
 import { DEG, PLACE_ROWS, quantity } from "../../units/quantityInfo.js";

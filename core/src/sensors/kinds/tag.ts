@@ -1,5 +1,5 @@
 // A colour sensor for plates. Its line: red, green and blue light, and 1 while there is enough of it.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { COLOUR_NAMES, type ColourReference, type LinearRgb, labOf, PRINTED_COLOURS } from "../../field/colours.js";
 import { knownSchema } from "../../units/known.js";

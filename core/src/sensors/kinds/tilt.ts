@@ -1,5 +1,5 @@
 // A tilt sensor: how steep the robot stands. Its line: nose up, left side up, rad.
-import { z } from "zod";
+import * as z from "zod";
 import { finite } from "../../drives/parts.js";
 import { PI } from "../../math/trig.js";
 import { TICK_SEC } from "../../physics/constants.js";
