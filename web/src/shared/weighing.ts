@@ -9,6 +9,7 @@ import {
   parseMission,
   type Worth,
 } from "@giddy-pebble/core";
+import { startWorker } from "../workers/startWorker.js";
 import { api, type DocumentView } from "./api.js";
 import { collectionTexts } from "./collections.js";
 
@@ -56,7 +57,7 @@ export async function weighOn(ownText: string, robot: unknown): Promise<readonly
   if (!program) return [];
   asked += 1;
   const id = asked;
-  worker ??= new Worker(new URL("../workers/worth.worker.ts", import.meta.url), { type: "module" });
+  worker ??= startWorker("worth");
   const own = worker;
   return new Promise((resolve) => {
     const hear = (event: MessageEvent<{ id: number; worth: Worth[] | null }>) => {

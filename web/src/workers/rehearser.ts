@@ -1,6 +1,7 @@
 // The page's side of a rehearsal worker: one warm worker, newest request wins, replaced if it falls silent.
 import type { Program, RunSummary, Trace } from "@giddy-pebble/core";
 import { type WorkerRequest, workerReply } from "./protocol.js";
+import { startWorker } from "./startWorker.js";
 
 /** A worker that says nothing for this long while at work is ended and made anew. */
 const SILENCE_MS = 500;
@@ -79,7 +80,7 @@ export class Rehearser {
 
   private ensureWorker(): Worker {
     if (this.worker) return this.worker;
-    this.worker = new Worker(new URL("./rehearsal.worker.ts", import.meta.url), { type: "module" });
+    this.worker = startWorker("rehearsal");
     this.worker.onmessage = (event: MessageEvent<unknown>) => this.receive(event.data);
     return this.worker;
   }

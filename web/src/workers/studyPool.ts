@@ -1,6 +1,7 @@
 // A pool of workers for studies: hands out stretches of a few runs, takes the digests in as they come. Results do
 // not depend on how many workers there are, since each run has a seed of its own.
 import type { Adjustments, FollowedLine, LineRun, Program, RunDigest } from "@giddy-pebble/core";
+import { startWorker } from "./startWorker.js";
 import { type StudyRequest, studyReply } from "./studyProtocol.js";
 
 /** Runs handed out at a time: few, so that Cancel is quick and all workers end together. */
@@ -95,7 +96,7 @@ export class StudyPool {
   }
 
   private newWorker(): Worker {
-    const worker = new Worker(new URL("./study.worker.ts", import.meta.url), { type: "module" });
+    const worker = startWorker("study");
     worker.onmessage = (event: MessageEvent<unknown>) => this.receive(worker, event.data);
     worker.onerror = () => this.refuse("The rehearsals did not answer and were stopped. Try again.");
     return worker;

@@ -147,13 +147,14 @@ export function FieldStage(props: StageProps) {
         again();
       },
     });
-    void document.fonts.ready.then(again);
+    document.fonts.addEventListener("loadingdone", again);
     again();
     return () => {
       cancelAnimationFrame(frame);
       observer.disconnect();
       element.removeEventListener("wheel", wheel);
       scheme.removeEventListener("change", recolour);
+      document.fonts.removeEventListener("loadingdone", again);
       stop();
       handle?.(null);
     };

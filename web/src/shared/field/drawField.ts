@@ -301,6 +301,9 @@ export interface PathStyle {
   readonly alpha: number;
 }
 
+/** Points of a path that lie nearer to one another are drawn as one, px. */
+const NEAR_PX = 0.6;
+
 /** A stretch of a path, ticks from..to. */
 export function drawPath(
   { context, view }: Pen,
@@ -312,11 +315,16 @@ export function drawPath(
 ): void {
   if (to - from < 1) return;
   context.beginPath();
-  const every = Math.max(1, Math.floor((to - from) / 4000));
-  for (let i = from; i < to; i += every)
-    context.lineTo(view.originX + (xs[i] ?? 0) * view.scale, view.originY - (ys[i] ?? 0) * view.scale);
   const last = Math.min(to, xs.length) - 1;
-  context.lineTo(view.originX + (xs[last] ?? 0) * view.scale, view.originY - (ys[last] ?? 0) * view.scale);
+  let [px, py] = [Number.NEGATIVE_INFINITY, 0];
+  for (let i = from; i <= last; i += 1) {
+    const [x, y] = [view.originX + (xs[i] ?? 0) * view.scale, view.originY - (ys[i] ?? 0) * view.scale];
+    // Where it hardly moves, a step of it is left out.
+    if (i < last && (x - px) ** 2 + (y - py) ** 2 < NEAR_PX ** 2) continue;
+    context.lineTo(x, y);
+    px = x;
+    py = y;
+  }
   context.lineCap = "round";
   context.lineJoin = "round";
   context.globalAlpha = style.alpha;

@@ -22,7 +22,8 @@ import { drawPlaces, drawTouches } from "../field/drawMarks.js";
 import { drawSenses } from "../field/drawSenses.js";
 import { FieldStage, StageButton, type StageHandle, type StagePoint, type StageTool } from "../field/FieldStage.js";
 import { type FieldView, nearestOnPath } from "../field/fieldView.js";
-import { onPictures } from "../field/pictures.js";
+import { onPictures, pictureImage } from "../field/pictures.js";
+import { Still } from "../field/still.js";
 import { measureWords } from "../field/words.js";
 import { chooseOne } from "./choosing.js";
 import { beginPathDrag, dragPathTo, type PathDrag } from "./pathDrag.js";
@@ -54,30 +55,59 @@ function highlight(pen: Pen, path: Path, line: number, colour: string): void {
   }
 }
 
-function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number): void {
+/** Where the pebbles of a plan lie, m. */
+interface Stone {
+  readonly step: StepSummary;
+  readonly top: string;
+  readonly x: number;
+  readonly y: number;
+}
+
+const stonesKnown = new WeakMap<Path, readonly Stone[]>();
+
+function stonesOf(planned: Path | null): readonly Stone[] {
+  if (!planned) return [];
+  const known = stonesKnown.get(planned);
+  if (known) return known;
+  const stones = pebbles(planned.summary?.steps ?? []).map((step) => {
+    const i = Math.min(planned.x.length - 1, Math.round(step.endMs / TICK_MS));
+    return { step, top: /^\d+/.exec(step.step)?.[0] ?? "", x: planned.x[i] ?? 0, y: planned.y[i] ?? 0 };
+  });
+  stonesKnown.set(planned, stones);
+  return stones;
+}
+
+/** Line of the step that is lit: of a run that goes on, else under the pointer, else chosen. */
+function litLine(state: MissionState): number | null {
+  return state.live?.line ?? state.hoverLine ?? selectedLine(state);
+}
+
+/** The study whose runs are of the text on the screen. */
+function studyShown({ study, history }: MissionState): MissionState["study"] {
+  return study && study.text === history.present.text ? study : null;
+}
+
+const still = new Still();
+
+/** What lies still under the robot. */
+function drawStill(pen: Pen, state: MissionState): void {
   const { colours } = pen;
-  const { field, robot, planned, run, hoverLine, mission } = state;
+  const { field, robot, planned, run, mission } = state;
   if (!field) return;
   drawFloor(pen, field.document);
   const labels = new Labels(pen.blocked);
-  const stones = pebbles(planned?.summary?.steps ?? []).map((step) => {
-    const i = Math.min((planned?.x.length ?? 1) - 1, Math.round(step.endMs / TICK_MS));
-    return { step, top: /^\d+/.exec(step.step)?.[0] ?? "", x: planned?.x[i] ?? 0, y: planned?.y[i] ?? 0 };
-  });
   // The pebbles lie on top: names stand beside them.
-  for (const { top, x, y } of stones) labels.keepClear(pebbleBox(pen, top, x, y));
+  for (const { top, x, y } of stonesOf(planned)) labels.keepClear(pebbleBox(pen, top, x, y));
   drawZones(pen, field.document, labels);
   drawThings(pen, field.document, labels);
   drawGates(pen, field.document);
   const begin = beginOf(mission, field.document);
   drawBegin(pen, begin, field.document.zones.some((zone) => zone.name === begin.name) ? null : labels);
   if (robot) drawRobot(pen, robot.document, begin, true);
-  const selected = selectedLine(state);
-  const { live } = state;
-  const lit = live?.line ?? hoverLine ?? selected;
+  const lit = litLine(state);
   const main = planned ?? run?.path;
   if (main && lit !== null) highlight(pen, main, lit, colours.amber ?? "");
-  const { ghost, study } = state;
+  const { ghost } = state;
   if (ghost?.path) {
     const style: PathStyle = {
       colour: colours.quiet ?? "",
@@ -88,7 +118,8 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
     };
     drawPath(pen, ghost.path.x, ghost.path.y, 0, ghost.path.x.length, style);
   }
-  if (study && study.text === state.history.present.text) drawScatter(pen, study.summary.steps, lit);
+  const study = studyShown(state);
+  if (study) drawScatter(pen, study.summary.steps, lit);
   if (planned) {
     const style: PathStyle = {
       colour: colours.water ?? "",
@@ -108,6 +139,16 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
     const style: PathStyle = { colour, widthPx: way.look === "steps" ? 2 : 1.2, dash: [], halo: null, alpha: 0.65 };
     drawPath(pen, Float32Array.from(way.x), Float32Array.from(way.y), 0, way.x.length, style);
   }
+}
+
+function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number): void {
+  const { colours } = pen;
+  const { field, robot, planned, run, mission, live } = state;
+  if (!field) return;
+  const paths = [planned, state.plannedStale, run, state.ghost, state.ways, studyShown(state), litLine(state)];
+  const under = [field.document, pictureImage(field.document), robot?.document, mission, ...paths];
+  still.put(pen, under, (own) => drawStill(own, state));
+  const begin = beginOf(mission, field.document);
   if (live) {
     const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };
     drawPath(pen, live.path.x, live.path.y, 0, live.path.x.length, style);
@@ -116,7 +157,7 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   const loads = live ? (live.readings?.seen?.loads ?? null) : loadsAt(shown, field.document, playhead.tick);
   drawLoads(pen, field.document, loads?.length === field.document.loads.length ? [...loads] : null);
   const now = stepAtTick(shown?.summary?.steps ?? [], playhead.tick);
-  for (const { step, top, x, y } of stones) {
+  for (const { step, top, x, y } of stonesOf(planned)) {
     const trouble = step.endedBy === "bound" || step.endedBy === "limit";
     const running = now?.step.startsWith(top) && /^\D|^$/.test(now.step.slice(top.length));
     drawPebble(pen, top, x, y, trouble ? "trouble" : running ? "running" : "planned");

@@ -13,6 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import { keepPicture } from "../../shared/field/pictures.js";
 import { matAnswerSchema } from "../../workers/matProtocol.js";
+import { startWorker } from "../../workers/startWorker.js";
 import { useField } from "./state.js";
 import { changeField, freeName, make } from "./store.js";
 
@@ -140,7 +141,7 @@ export interface Straightening {
 export function layMat(image: ImageBitmap, mat: Mat, onShare: (share: number) => void): Straightening {
   const trouble = matTrouble(image, mat);
   if (trouble !== null) return { done: Promise.resolve(trouble), cancel: () => {} };
-  const worker = new Worker(new URL("../../workers/mat.worker.ts", import.meta.url), { type: "module" });
+  const worker = startWorker("mat");
   let give: (answer: string | null) => void = () => {};
   const done = new Promise<string | null>((resolve) => {
     give = resolve;

@@ -5,6 +5,7 @@ import { api } from "../../shared/api.js";
 import { placed } from "../../shared/place.js";
 import { keepThreshold, shareWords } from "../../shared/threshold.js";
 import { type ProbeAnswer, probeAnswerSchema } from "../../workers/probeProtocol.js";
+import { startWorker } from "../../workers/startWorker.js";
 import { type Span, useField } from "./state.js";
 
 const get = useField.getState;
@@ -22,7 +23,7 @@ function patch(changes: Partial<ReturnType<typeof get>["probe"]>): void {
 
 function ready(): Worker {
   if (worker) return worker;
-  worker = new Worker(new URL("../../workers/probe.worker.ts", import.meta.url), { type: "module" });
+  worker = startWorker("probe");
   worker.onmessage = (event: MessageEvent<unknown>) => {
     busy = false;
     const read = probeAnswerSchema.safeParse(event.data);
