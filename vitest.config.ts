@@ -20,7 +20,7 @@ const BUILT = { deps: { external: [/\/(core|boards)\/dist\//] } };
 /** Tests that put something else in the place of a module or of a global: each reads its modules anew. */
 const MOCKING = [
   "core/test/program/once.test.ts",
-  ...["compute", "hands", "linkClient", "oneEdit", "rehearser", "saving", "studyPool", "unsaved"].map(
+  ...["compute", "hands", "linkClient", "oneEdit", "rehearser", "saving", "still", "studyPool", "unsaved"].map(
     (name) => `web/test/unit/${name}.test.ts`,
   ),
 ];
@@ -84,7 +84,7 @@ export default defineConfig({
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
           // Each file has a server, robots and a database of its own, and pages in its worker's browser.
-          maxWorkers: 3,
+          maxWorkers: 2,
           isolate: false,
         },
       },

@@ -6,6 +6,7 @@ await engines();
 await import("./growth.mjs");
 await import("./pages.mjs");
 await import("./field.mjs");
+await import("./frames.mjs");
 await import("./typing.mjs");
 await import("./studies.mjs");
 await import("./link.mjs");

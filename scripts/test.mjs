@@ -125,11 +125,12 @@ async function rest(folder, core) {
       GIDDY_DEMO: path.join(root, "demo"),
     };
     const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
-    await Promise.all([core, vitest("server", folder, env, { more: apart })]);
-    await Promise.all([
-      vitest("unit", folder, env, { more: ["--project", "mocking"] }),
+    // Server tests wait for their database much of the time: something else is always at work beside them.
+    const unit = core.then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));
+    const server = vitest("server", folder, env, { more: apart }).then(() =>
       vitest("server", folder, env, { name: "start", more: STARTS, beside: true }),
-    ]);
+    );
+    await Promise.all([unit, server]);
     // Types and style are looked at beside it.
     const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
       check("types", ["npm", "run", "--silent", "typecheck"], env),

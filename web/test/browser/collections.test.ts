@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import {
   chooseStep,
+  fieldPlace,
   getJson,
   type Loose,
   newMission,
@@ -78,14 +79,14 @@ describe("places", () => {
     await openMission(page, server, id);
     await untilPlanned(page);
     await press(page, "Place points of a path");
-    const box = await (await page.waitForSelector(".fieldpane canvas"))?.boundingBox();
-    if (!box) throw new Error("the field is drawn");
-    const pressAt = (x: number, y: number) => page.mouse.click(box.x + box.width * x, box.y + box.height * y);
-    await pressAt(0.5, 0.5);
+    await page.waitForSelector(".fieldpane canvas[data-view]");
+    const pressAt = async (xM: number, yM: number) =>
+      page.mouse.click(...(await fieldPlace(page, ".fieldpane canvas", xM, yM)));
+    await pressAt(1, 0.7);
     await expect
       .poll(() => savedText(page, server, id))
       .toMatch(/path way\n {2}-?[\d.]+ cm, -?[\d.]+ cm\n\nmission\n.*\n {2}go along way\n/s);
-    await pressAt(0.6, 0.5);
+    await pressAt(1.2, 0.7);
     await expect.poll(() => savedText(page, server, id)).toMatch(/path way\n( {2}.* cm, .* cm\n){2}\n/);
     const first = /path way\n {2}(-?[\d.]+) cm, (-?[\d.]+) cm\n {2}(-?[\d.]+) cm, (-?[\d.]+) cm/.exec(
       await savedText(page, server, id),
