@@ -321,17 +321,20 @@ type RobotRun =
   | { readonly ok: true; readonly summary: RunSummary; readonly trace: Trace }
   | { readonly ok: false; readonly why: string };
 
-/** Runs a mission of the shelf to its end. Resolves with what the robot recorded, or why there is nothing. */
-export async function runOnRobot(name: string): Promise<RobotRun> {
+/**
+ * Runs a mission of the shelf to its end. Resolves with what the robot recorded, or why there is nothing.
+ * @param begun - is called once the robot says that it runs it for this page
+ */
+export async function runOnRobot(name: string, begun: () => void = () => {}): Promise<RobotRun> {
   runsAsked += 1;
   try {
-    return await followRun(name);
+    return await followRun(name, begun);
   } finally {
     runsAsked -= 1;
   }
 }
 
-async function followRun(name: string): Promise<RobotRun> {
+async function followRun(name: string, begun: () => void): Promise<RobotRun> {
   const to = linked();
   if (!to) return { ok: false, why: "No robot is linked. Link one first." };
   const ended = untilEnded();
@@ -340,6 +343,7 @@ async function followRun(name: string): Promise<RobotRun> {
     ended.forget();
     return started;
   }
+  begun();
   const end = await ended.promise;
   if (!end) return { ok: false, why: "The robot was switched off during the run. Nothing of this run is left." };
   // The link may have been cut and be up again: the robot keeps its latest run.

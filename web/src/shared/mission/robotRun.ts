@@ -32,6 +32,8 @@ const set = useMission.setState;
 
 /** A robot's run while it goes on. */
 export interface LiveRun {
+  /** The robot said that it runs for this page. Until then it may be somebody else's. */
+  readonly taken: boolean;
   readonly path: Path;
   /** Line of the step in hand, from 0; null between steps. */
   readonly line: number | null;
@@ -135,7 +137,10 @@ export async function runMission(): Promise<void> {
   const plan = plannedStale ? null : planned;
   const { text } = history.present;
   const stop = watch();
-  const run = await runOnRobot(open.name);
+  const run = await runOnRobot(open.name, () => {
+    const { live } = get();
+    if (live) set({ live: { ...live, taken: true } });
+  });
   stop();
   set({ live: null });
   if (!run.ok) return set({ message: run.why });
@@ -152,7 +157,8 @@ export async function runMission(): Promise<void> {
 /** Draws the robot as its readings come. @returns what ends it */
 function watch(): () => void {
   const growing = new GrowingPath();
-  set({ live: { path: growing.view(null), line: null, readings: null }, run: null, robotResult: null, playing: false });
+  const live: LiveRun = { taken: false, path: growing.view(null), line: null, readings: null };
+  set({ live, run: null, robotResult: null, playing: false });
   return hear((frame) => {
     const { live } = get();
     if (!live) return;

@@ -186,8 +186,9 @@ function DriveBar() {
   const laps = useDrive((state) => state.laps);
   const robot = useLink((state) => state.hello?.robot ?? "the robot");
   const hand = useLink((state) => state.state?.hand ?? "itself");
-  // Until the robot is placed for this page, its hand is another's.
-  const begun = useMission((state) => state.live !== null);
+  // Until the robot says that it runs for this page, its hand may be another's.
+  const begun = useMission((state) => state.live?.taken === true);
+  const simulated = useLink((state) => state.hello?.simulated === true);
   const sending = useMission((state) => state.sending);
   const driven = useMission((state) => state.prepared?.program?.remote != null);
   const why = useMission(() => whyNotSent());
@@ -217,7 +218,9 @@ function DriveBar() {
             {sending !== null
               ? "Sending the mission"
               : !begun
-                ? "It is put at its begin place"
+                ? simulated
+                  ? "It is put at its begin place"
+                  : `${robot} is asked to run it`
                 : hand === "driver"
                   ? "You have it; this is recorded"
                   : hand === "silent"
