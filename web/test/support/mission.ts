@@ -35,7 +35,7 @@ export async function openMission(page: Page, server: RunningServer, id?: string
 export async function goneTo(
   page: Page,
   server: RunningServer,
-  kind: "mission" | "robot" | "field",
+  kind: "mission" | "robot",
   id: string,
 ): Promise<boolean> {
   const here = await page.evaluate(
