@@ -10,7 +10,7 @@ if (typeof document !== "undefined")
   });
 
 /** @returns whether two lists hold the same values, one by one */
-export function sameValues(a: readonly unknown[], b: readonly unknown[]): boolean {
+function sameValues(a: readonly unknown[], b: readonly unknown[]): boolean {
   return a.length === b.length && a.every((value, i) => Object.is(value, b[i]));
 }
 

@@ -173,7 +173,8 @@ export async function returnTo(id: string | null): Promise<void> {
   const known = () => get().missions.some((mission) => mission.id === id);
   // It may have been made in another window meanwhile.
   if (!known()) await lookAgain(true);
-  if (known()) await openMission(id, "returned");
+  // Meanwhile the person may have gone on.
+  if (known() && placed("mission") === id) await openMission(id, "returned");
 }
 
 /** Every change of text comes through here. */

@@ -1,7 +1,7 @@
 // One open document of a kind, as Robot and Field have it: opening, changes with undo, drafts that are kept, revisions,
 // another name, another document. What the document is, its workplace says.
 import { api, type DocumentView, type OpenView } from "../api.js";
-import { moveTo, type PlaceKey } from "../place.js";
+import { moveTo, type PlaceKey, placed } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
 import { findUnsaved } from "../unsaved.js";
 import type { Phase } from "./Shell.js";
@@ -102,7 +102,8 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     const known = () => get().library.some((one) => one.id === id);
     // It may have been made in another window meanwhile.
     if (!known()) await look(true);
-    if (known()) await openDocument(id, "returned");
+    // Meanwhile the person may have gone on.
+    if (known() && placed(options.place) === id) await openDocument(id, "returned");
   }
 
   /** Looks what there is. @returns what went wrong, as a sentence; null when it is known */

@@ -10,7 +10,7 @@ import {
 } from "@giddy-pebble/core";
 import { z } from "zod";
 import { api, type OpenView } from "../../shared/api.js";
-import { moveTo } from "../../shared/place.js";
+import { moveTo, placed } from "../../shared/place.js";
 import { type CalibrateState, type CheckRun, type OpenRobot, rowsOf, useCalibrate } from "./state.js";
 import { weigh } from "./weighing.js";
 
@@ -72,8 +72,15 @@ export async function start(wanted: string | null, procedure: string | null): Pr
 export async function returnTo(id: string | null, known: string | null): Promise<void> {
   const procedure = PROCEDURES.find((one) => one.id === known);
   if (procedure) set({ procedure });
-  if (id !== null && id !== get().open?.id && get().robots.some((robot) => robot.id === id))
-    await openRobot(id, "returned");
+  if (id === null || id === get().open?.id) return;
+  const isKnown = () => get().robots.some((robot) => robot.id === id);
+  if (!isKnown()) {
+    // It may have been made in another window meanwhile.
+    const robots = await api.documents("robot", true);
+    if (robots.ok) set({ robots: robots.value.documents });
+  }
+  // Meanwhile the person may have gone on.
+  if (isKnown() && placed("robot") === id) await openRobot(id, "returned");
 }
 
 /** @param how - "chosen" by the person, so that Back returns from it; "first" of the page, or "returned" to by Back */
