@@ -15,7 +15,7 @@ class LongFirst extends BaseSequencer {
 }
 
 /** Parts that are built are read as Node reads them, not as sources. */
-const BUILT = { deps: { external: [/\/(core|boards)\/dist\//] } };
+const BUILT = { deps: { external: [/\/(core|boards|cli)\/dist\//] } };
 
 /** Tests that put something else in the place of a module or of a global: each reads its modules anew. */
 const MOCKING = [
@@ -84,7 +84,7 @@ export default defineConfig({
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
           // Each file has a server, robots and a database of its own, and pages in its worker's browser.
-          maxWorkers: 2,
+          maxWorkers: 3,
           isolate: false,
         },
       },

@@ -1,4 +1,5 @@
 // npm test: sets up all it needs, runs every check, ends with "N passed, N failed".
+import { fork } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -72,6 +73,22 @@ async function vitest(project, folder, env, { name = project, more = [], beside 
   } else if (!ok && ran.numFailedTests === 0) failed += 1;
 }
 
+/** Has a server make a database with the demo in it, which tests copy. @param {NodeJS.ProcessEnv} env @returns {Promise<string>} its name */
+async function makeTemplate(env) {
+  const name = "demo_template";
+  const database = new URL(/** @type {string} */ (env.GIDDY_TEST_DATABASE));
+  database.pathname = `/${name}`;
+  const server = fork(path.join(root, "web/dist/host/main.js"), [], {
+    env: { ...env, NODE_ENV: "production", GIDDY_DATABASE: database.href, GIDDY_PORT: "0", GIDDY_INSTANCE: "test" },
+  });
+  const ended = new Promise((resolve) => server.once("exit", resolve));
+  const ready = new Promise((resolve) => server.once("message", () => resolve(true)));
+  if (!(await Promise.race([ready, ended.then(() => false)]))) throw new SetupError("The server did not start. The lines above say why.");
+  server.kill("SIGTERM");
+  await ended;
+  return name;
+}
+
 /** Clusters of test runs that were killed: stopped and removed. */
 function sweep() {
   mkdirSync(scratch, { recursive: true });
@@ -117,6 +134,7 @@ async function rest(folder, core) {
   }
   try {
     await ensureBuild(root);
+    /** @type {NodeJS.ProcessEnv} */
     const env = {
       ...process.env,
       ASTRO_TELEMETRY_DISABLED: "1",
@@ -124,6 +142,7 @@ async function rest(folder, core) {
       GIDDY_CHROMIUM: chromium,
       GIDDY_DEMO: path.join(root, "demo"),
     };
+    env.GIDDY_TEST_TEMPLATE = await makeTemplate(env);
     const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
     // Server tests wait for their database much of the time: something else is always at work beside them.
     const unit = core.then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));

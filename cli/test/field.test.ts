@@ -1,13 +1,12 @@
 // `giddy field` as scripts use it: each command, its JSON, its exit status, and bad input.
-import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { homographyOf, mapPoint, writePicturePng } from "@giddy-pebble/core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { giddyIn } from "./support.js";
 
 const root = path.resolve(import.meta.dirname, "../..");
-const giddyBin = path.join(root, "cli/bin/giddy.mjs");
 const drizzle = path.join(root, "demo/drizzle.robot.json");
 let folder = "";
 beforeAll(() => {
@@ -15,16 +14,7 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-function field(...args: string[]): Promise<{ status: number; out: string; err: string }> {
-  return new Promise((resolve) => {
-    execFile(
-      process.execPath,
-      [giddyBin, "field", ...args],
-      { cwd: folder, maxBuffer: 64 * 1024 * 1024 },
-      (error, out, err) => resolve({ status: error ? Number(error.code) : 0, out, err }),
-    );
-  });
-}
+const field = (...args: string[]) => giddyIn(folder, ["field", ...args]);
 
 function inFolder(name: string): string {
   return path.join(folder, name);

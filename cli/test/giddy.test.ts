@@ -1,12 +1,12 @@
 // The command line as scripts use it: the JSON contract, exit statuses, and bad input of every size.
-import { execFile } from "node:child_process";
+import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { giddyBin, giddyIn, giddyProcess } from "./support.js";
 
 const root = path.resolve(import.meta.dirname, "../..");
-const giddyBin = path.join(root, "cli/bin/giddy.mjs");
 let folder = "";
 beforeAll(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), "giddy-cli-"));
@@ -20,19 +20,7 @@ interface RobotBody {
   chassis: { massKg: number };
 }
 
-interface Said {
-  status: number;
-  out: string;
-  err: string;
-}
-
-function giddy(...args: string[]): Promise<Said> {
-  return new Promise((resolve) => {
-    execFile(process.execPath, [giddyBin, ...args], { cwd: folder, maxBuffer: 64 * 1024 * 1024 }, (error, out, err) => {
-      resolve({ status: error ? Number(error.code) : 0, out, err });
-    });
-  });
-}
+const giddy = (...args: string[]) => giddyIn(folder, args);
 
 function file(name: string, content: string | Buffer): string {
   const full = path.join(folder, name);
@@ -49,6 +37,44 @@ function robotWith(change: (body: RobotBody) => void): string {
   change(body);
   return file("robot.json", JSON.stringify(body));
 }
+
+describe("as a process", () => {
+  const text = 'cairn 1\nrobot "Drizzle"\nmission\n  go 10 cm\n';
+
+  test("it ends with 0, 1 or 2, and prints what the command prints", async () => {
+    const name = mission("go 10 cm");
+    expect(await giddyProcess(folder, ["rehearse", name, "--json"])).toEqual(await giddy("rehearse", name, "--json"));
+    const loose = mission("go   10cm", "loose.cairn");
+    const [missed, wrong, help] = await Promise.all(
+      [["format", "--check", loose], ["rehearse", "--seed", "many", name], ["--help"]].map((args) =>
+        giddyProcess(folder, args),
+      ),
+    );
+    expect(missed).toMatchObject({ status: 1, err: "" });
+    expect(wrong).toMatchObject({ status: 2, out: "" });
+    expect(wrong?.err).toContain("--seed must be a whole number from");
+    expect(help).toMatchObject({ status: 0, err: "" });
+    expect(help?.out).toContain("Check, format and rehearse Cairn missions.");
+  });
+
+  test("it reads a mission from its standard input", async () => {
+    const said = await giddyProcess(folder, ["check", "-"], text.replace("10 cm", "10"));
+    expect(said.status).toBe(2);
+    expect(said.out).toMatch(/:4:6: error:/);
+    expect((await giddyProcess(folder, ["format", "-"], text.replace("go 10", "go   10"))).out).toBe(text);
+  });
+
+  test("it ends without a word when nobody reads on", async () => {
+    const child = spawn(process.execPath, [giddyBin, "program", mission("go 10 cm\n".repeat(900)), "--json"]);
+    let err = "";
+    child.stderr.on("data", (part: Buffer) => {
+      err += part.toString();
+    });
+    child.stdout.once("data", () => child.stdout.destroy());
+    expect(await new Promise((resolve) => child.once("exit", resolve))).toBe(0);
+    expect(err).toBe("");
+  });
+});
 
 describe("program", () => {
   test("lists the instructions with their steps, and prints the program itself", async () => {

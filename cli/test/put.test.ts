@@ -6,8 +6,8 @@ import path from "node:path";
 import { readBoardWord, SERIAL_BAUD, SerialReader, writeBoardOrder } from "@giddy-pebble/core";
 import { SerialPort } from "serialport";
 import { afterAll, afterEach, beforeAll, describe, expect, test } from "vitest";
+import { giddyBin, giddyProcess, type Said } from "./support.js";
 
-const giddyBin = path.resolve(import.meta.dirname, "../bin/giddy.mjs");
 let folder = "";
 beforeAll(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), "giddy-put-"));
@@ -30,19 +30,7 @@ function mission(name: string, steps: string): string {
   return file;
 }
 
-interface Said {
-  readonly status: number;
-  readonly out: string;
-  readonly err: string;
-}
-
-function giddy(...args: string[]): Promise<Said> {
-  return new Promise((resolve) => {
-    execFile(process.execPath, [giddyBin, ...args], { cwd: folder }, (error, out, err) => {
-      resolve({ status: error ? Number(error.code) : 0, out, err });
-    });
-  });
-}
+const giddy = (...args: string[]) => giddyProcess(folder, args);
 
 /** A board that is switched on, and what hands do to it. */
 class Bench {

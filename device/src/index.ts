@@ -5,6 +5,7 @@ export * from "./board/pythonBoard.js";
 export * from "./board/standInBoard.js";
 export * from "./host/clock.js";
 export type { FrameSocket } from "./host/frameSocket.js";
+export { RobotLink } from "./host/link.js";
 export * from "./host/radio.js";
 export * from "./host/robotHost.js";
 export * from "./host/seat.js";

@@ -19,6 +19,9 @@ import { frameText } from "./frameText.js";
 import type { Linked, Outcome, RobotHost } from "./robotHost.js";
 import { sha256 } from "./shelf.js";
 
+/** What is asked for, one after the other: all but what may not come late. */
+type Asked = Exclude<ToRobot, { kind: "hello" | "halt" | "drive" | "hands" }>;
+
 /** A put in progress. */
 interface Putting {
   readonly ask: number;
@@ -32,6 +35,9 @@ interface Putting {
 
 /** Time that the frames of one link may take in a second, ms; starting a long mission takes some hundred. */
 const MOST_SPENT_MS = 600;
+const SECOND_MS = 1000;
+/** Requests that may wait for the next second. */
+const MOST_ASKED = 32;
 /** Events sent along with a trace. */
 const MOST_SENT_EVENTS = 4000;
 /** Frames that cannot be read, after which the link is closed. */
@@ -53,6 +59,8 @@ export class RobotLink implements Linked {
   private framesThisSecond = 0;
   /** Time its frames took in this second, ms. */
   private spentMs = 0;
+  /** Requests beyond that time: carried out in the next second, in order. */
+  private readonly asked: Asked[] = [];
   private badFrames = 0;
   /** When the latest frame goes out, by the clock. */
   private lastDue = 0;
@@ -121,21 +129,54 @@ export class RobotLink implements Linked {
     if (frame.kind === "hello") return this.greet(frame.protocol);
     const ask = "ask" in frame ? frame.ask : null;
     if (!this.greeted) return this.refuse(ask, "Say hello first, with the protocol.");
-    // What one link costs is bounded, so that the robot's time is left to the others; a halt is always taken.
-    if (this.spentMs > MOST_SPENT_MS && frame.kind !== "halt")
-      return this.refuse(ask, "This link keeps the robot too busy. Ask less often.");
+    // What one link costs is bounded, so that the robot's time is left to the others. A halt is always taken, and so are
+    // a driver's sticks: they take next to no time, and a robot stops that does not hear them.
+    if (frame.kind === "halt") this.forgetAsked();
+    else if (
+      frame.kind !== "drive" &&
+      frame.kind !== "hands" &&
+      (this.asked.length > 0 || this.spentMs > MOST_SPENT_MS)
+    )
+      return this.later(frame);
+    this.carryOut(frame);
+  }
+
+  private carryOut(frame: Exclude<ToRobot, { kind: "hello" }>): void {
     const began = this.clock.now();
     this.obey(frame);
     this.spentMs += this.clock.now() - began;
   }
 
+  /** A slow computer takes long over what is asked rightly: it waits for its turn, and only a crowd of requests is refused. */
+  private later(frame: Asked): void {
+    if (this.asked.length >= MOST_ASKED)
+      return this.refuse(frame.ask, "This link keeps the robot too busy. Ask less often.");
+    this.asked.push(frame);
+    if (this.asked.length === 1) this.nextSecond();
+  }
+
+  private nextSecond(): void {
+    this.clock.after(Math.max(0, this.secondBegan + SECOND_MS - this.clock.now()), () => {
+      this.secondOver();
+      while (this.asked.length > 0 && this.spentMs <= MOST_SPENT_MS && this.socket.open)
+        this.carryOut(this.asked.shift() as Asked);
+      if (this.asked.length > 0 && this.socket.open) this.nextSecond();
+    });
+  }
+
+  /** Whoever halts wants nothing to begin that was asked for before. */
+  private forgetAsked(): void {
+    for (const { ask } of this.asked.splice(0)) this.refuse(ask, "The robot was halted before it came to this.");
+  }
+
+  private secondOver(): void {
+    this.secondBegan = this.clock.now();
+    this.framesThisSecond = 0;
+    this.spentMs = 0;
+  }
+
   private withinRate(): boolean {
-    const now = this.clock.now();
-    if (now - this.secondBegan >= 1000) {
-      this.secondBegan = now;
-      this.framesThisSecond = 0;
-      this.spentMs = 0;
-    }
+    if (this.clock.now() - this.secondBegan >= SECOND_MS) this.secondOver();
     this.framesThisSecond += 1;
     return this.framesThisSecond <= MOST_FRAMES_PER_SEC;
   }

@@ -43,6 +43,11 @@ async function forgetAll(page: Page, origins: ReadonlySet<string>): Promise<void
   await session.detach();
 }
 
+/** What the page said for a few seconds since it was opened, one after the other. */
+export function saidInPassing(page: Page): Promise<readonly string[]> {
+  return page.evaluate(() => (window as { saidInPassing?: readonly string[] }).saidInPassing ?? []);
+}
+
 /** Pages of one file of tests. Nothing that the browser keeps goes from one file to another. */
 export async function launchBrowser(): Promise<TestBrowser> {
   shared ??= launch();
@@ -80,6 +85,12 @@ export async function launchBrowser(): Promise<TestBrowser> {
         if (message.type() === "error") troubles.push(`console: ${message.text()}`);
       });
       await page.evaluateOnNewDocument(() => {
+        const passing: string[] = [];
+        (window as { saidInPassing?: readonly string[] }).saidInPassing = passing;
+        new MutationObserver(() => {
+          const said = document.querySelector(".toast")?.textContent;
+          if (said && said !== passing.at(-1)) passing.push(said);
+        }).observe(document, { childList: true, subtree: true, characterData: true });
         document.addEventListener("securitypolicyviolation", (event) => {
           console.error(`policy violation: ${event.violatedDirective} ${event.blockedURI} ${event.sample}`);
         });

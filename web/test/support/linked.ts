@@ -2,6 +2,7 @@
 import type { Page } from "puppeteer-core";
 import { expect } from "vitest";
 import { WebSocket } from "ws";
+import { saidInPassing } from "./browser.js";
 import { press } from "./mission.js";
 import type { RunningRobots } from "./robots.js";
 
@@ -25,7 +26,8 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
     const said = await page.evaluate(() =>
       [...document.body.children].map((one) => (one.tagName === "SCRIPT" ? "" : one.textContent)).join(" "),
     );
-    throw new Error(`the page never said ${words}; it says:\n${said}`);
+    const passing = await saidInPassing(page);
+    throw new Error(`the page never said ${words}; it said in passing: ${passing.join(" | ")}; it says:\n${said}`);
   }
 }
 

@@ -4,6 +4,7 @@ import { type ChildProcess, fork } from "node:child_process";
 import { randomBytes } from "node:crypto";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
+import pg from "pg";
 import type { Loose } from "./mission.js";
 
 const web = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "../..");
@@ -30,6 +31,25 @@ export function testDatabase(): string {
   const url = new URL(base);
   url.pathname = `/test_${randomBytes(6).toString("hex")}`;
   return url.toString();
+}
+
+/**
+ * A database with the demo in it, copied from the one that `npm test` has a server make: loading the demo takes as much of
+ * the processor as all else of a start. Without that one it does not exist yet, and the server makes it.
+ */
+async function demoDatabase(): Promise<string> {
+  const database = testDatabase();
+  const template = process.env.GIDDY_TEST_TEMPLATE;
+  if (!template) return database;
+  const client = new pg.Client({ connectionString: process.env.GIDDY_TEST_DATABASE });
+  await client.connect();
+  try {
+    const name = client.escapeIdentifier(new URL(database).pathname.slice(1));
+    await client.query(`create database ${name} template ${client.escapeIdentifier(template)}`);
+  } finally {
+    await client.end();
+  }
+  return database;
 }
 
 export interface RunningServer {
@@ -74,7 +94,7 @@ export async function startServer(options: ServerOptions = {}): Promise<RunningS
 }
 
 async function startOn(wanted: number, options: ServerOptions): Promise<RunningServer> {
-  const database = options.database ?? testDatabase();
+  const database = options.database ?? (await (options.demo === false ? testDatabase() : demoDatabase()));
   const environment: NodeJS.ProcessEnv = {
     ...process.env,
     NODE_ENV: "production",

@@ -129,7 +129,8 @@ export async function runMission(): Promise<void> {
   const entry = shelf.find(({ name }) => name === open.name);
   const { prepared, field, planned, plannedStale, history } = get();
   const robot = get().robot?.document ?? null;
-  if (!entry || !prepared || !field) return;
+  if (!entry) return set({ message: "Nothing runs: the robot does not hold this mission any more. Send it again." });
+  if (!prepared || !field) return;
   const begin = beginOf(prepared.mission, field.document);
   // A person puts a real robot down; the stand-in's own hands do it here.
   const how = robot ? placedBy(robot) : "eye";
