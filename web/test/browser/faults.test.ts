@@ -1,6 +1,6 @@
 // Robots that cannot be: each opens, says where and what would mend it, is drawn so, and the rest of it stays usable.
 import type { Page } from "puppeteer-core";
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { getJson, type Loose, press } from "../support/mission.js";
@@ -15,6 +15,7 @@ let fog: Loose;
 beforeAll(async () => {
   server = await startServer();
   browser = await launchBrowser();
+  page = await browser.newPage();
   const bodyOf = async (name: string) =>
     (await getJson(server, `/api/documents/${await robotId(server, name)}`)).head.body;
   drizzle = await bodyOf("Drizzle");
@@ -23,9 +24,6 @@ beforeAll(async () => {
 afterAll(async () => {
   await browser?.close();
   await server?.stop();
-});
-beforeEach(async () => {
-  page = await browser.freshPage(page);
 });
 
 /** Opens a robot of this name with something changed on it. @returns its id */

@@ -38,8 +38,10 @@ afterAll(async () => {
   await server.stop();
   rmSync(folder, { recursive: true, force: true });
 });
-beforeEach(async () => {
-  page = await browser.freshPage(page);
+/** Tests that go on in the page of the one before: each makes a field of its own in it. */
+const SAME_PAGE = "changing what is drawn";
+beforeEach(async ({ task }) => {
+  if (task.suite?.name !== SAME_PAGE) page = await browser.freshPage(page);
 });
 
 function says(words: string | RegExp): Promise<unknown> {
@@ -49,9 +51,10 @@ function says(words: string | RegExp): Promise<unknown> {
 
 /** A new field from a ready start, open. @returns its id */
 async function newField(start: string, name: string): Promise<string> {
-  await page.goto(`${server.url}/field`);
+  if (!page.url().startsWith(`${server.url}/field`)) await page.goto(`${server.url}/field`);
   await page.waitForSelector(".fieldbench");
-  await press(page, "Fields");
+  if (!(await page.$('[aria-label="Name of the new field"]'))) await press(page, "Fields");
+  await page.waitForSelector('[aria-label="Name of the new field"]');
   await page.type('[aria-label="Name of the new field"]', name);
   await press(page, start);
   await page.waitForFunction(
@@ -230,8 +233,6 @@ describe("a new user draws a course and drives it", () => {
   });
 
   test("by keys alone: the same course from typed numbers", async () => {
-    await page.goto(`${server.url}/field`);
-    await page.waitForSelector(".fieldbench");
     const id = await newField("Empty table", "By keys");
     await page.keyboard.press("Escape");
     /** One point: a digit opens the numbers, Tab goes to the second, Enter takes them. */
@@ -272,7 +273,7 @@ describe("a new user draws a course and drives it", () => {
   });
 });
 
-describe("changing what is drawn", () => {
+describe(SAME_PAGE, () => {
   test("choosing, moving, arrows, copies, alignment and undo, each in one step", async () => {
     const id = await newField("Slalom", "Posts");
     await page.keyboard.press("Escape");
@@ -305,7 +306,6 @@ describe("changing what is drawn", () => {
     await ctrl("c");
     await page.keyboard.press("Delete");
     await until(id, ({ boulders }) => boulders.length === 5);
-    await press(page, "Fields");
     const other = await newField("Empty table", "Pasted onto");
     await page.keyboard.press("Escape");
     await ctrl("v");

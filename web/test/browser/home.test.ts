@@ -28,6 +28,11 @@ async function home(): Promise<void> {
   await page.waitForSelector(".cards .card");
 }
 
+/** In the page that is open, when it is the home page. */
+async function stayHome(): Promise<void> {
+  if (new URL(page.url()).pathname !== "/") await home();
+}
+
 const cards = () => page.$$eval(".card", (all) => all.map((one) => one.getAttribute("data-name")));
 
 async function untilSaid(words: RegExp): Promise<void> {
@@ -113,7 +118,7 @@ describe("documents", () => {
   });
 
   test("a name that is taken is refused in the dialog, and nothing typed is lost", async () => {
-    await home();
+    await stayHome();
     await act("Gust", "Rename…");
     await typeName("Fog");
     await page.waitForFunction(() =>
@@ -125,7 +130,7 @@ describe("documents", () => {
   });
 
   test("a copy is made, archived, brought back, archived again and deleted for good", async () => {
-    await home();
+    await stayHome();
     await act("First roll out", "Duplicate…");
     await typeName("Second roll out");
     await untilSaid(/Second roll out is a copy of First roll out/);
@@ -220,7 +225,7 @@ describe("a file dropped on any page", () => {
     ["a zip that is no project", "x.zip", "PK\u0003\u0004 and so on", /was not taken/],
     ["a field of a later version", "f.json", '{"format":"giddy-pebble/field","version":99}', /version 99/],
   ])("%s is told, and nothing opens", async (_, name, text, words) => {
-    await page.goto(`${server.url}/trials`);
+    if (new URL(page.url()).pathname !== "/trials") await page.goto(`${server.url}/trials`);
     await page.waitForSelector("main h1");
     await drop(name, "", text);
     await untilSaid(words);

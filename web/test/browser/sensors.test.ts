@@ -1,7 +1,7 @@
 // The Sensors panel of a mission: the error on the line, the tuner, the threshold, the looks of a head, and the strips of
 // what each sensor sees.
 import type { Page } from "puppeteer-core";
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { getJson, newMission, openMission, press, untilPlanned } from "../support/mission.js";
@@ -14,22 +14,19 @@ let page: Page;
 beforeAll(async () => {
   server = await startServer();
   browser = await launchBrowser();
+  page = await browser.newPage();
 });
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
   await server.stop();
 });
-beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
-});
 
 async function open(name: string, steps: string): Promise<void> {
   const text = `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}`;
   await openMission(page, server, await newMission(server, name, text));
   await untilPlanned(page);
-  await press(page, "Sensors");
+  if (!(await page.$("aside[aria-label=Sensors]"))) await press(page, "Sensors");
   await page.waitForSelector("aside[aria-label=Sensors]");
 }
 

@@ -1,6 +1,6 @@
 // Many rehearsals, versions, and what the field answers: on the real page, with the real workers and the database.
 import type { Page } from "puppeteer-core";
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import {
@@ -26,15 +26,12 @@ let made = 0;
 beforeAll(async () => {
   server = await startServer();
   browser = await launchBrowser();
+  page = await browser.newPage();
 });
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
   await server.stop();
-});
-beforeEach(async () => {
-  await page?.close();
-  page = await browser.newPage();
 });
 
 async function open(steps: string, top = ""): Promise<string> {

@@ -23,6 +23,8 @@ export async function openMission(page: Page, server: RunningServer, id?: string
   if (!(id && (await goneTo(page, server, "mission", id)))) {
     await page.goto(`${server.url}/mission${id ? `?mission=${id}` : ""}`);
   }
+  // A page that shows text goes on showing text.
+  else if (await page.$(".cm-content")) await press(page, "Steps");
   await page.waitForSelector(".row .verb");
 }
 

@@ -96,7 +96,7 @@ export async function showGhost(number: number): Promise<void> {
         const { ghost } = get();
         if (ghost?.number === number) set({ ghost: { ...ghost, path: growing.view(summary, trace) } });
       },
-      refused: () => {},
+      refused: (reason) => set({ message: `Version ${number} has no path to show. ${reason}` }),
     },
   );
 }
