@@ -101,23 +101,23 @@ function sweep() {
 
 async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
-  await ensureModules(root);
+  // What Debian has is installed while npm installs what it has.
+  const modules = ensureModules(root);
+  modules.catch(() => {});
   sweep();
   const folder = path.join(scratch, String(process.pid));
   mkdirSync(folder, { recursive: true });
-  // The core's tests need nothing else: what is missing is installed and built beside them.
-  const core = vitest("core", folder, { ...process.env, GIDDY_DEMO: path.join(root, "demo") }, { more: ONE, beside: true });
   try {
-    await rest(folder, core);
+    await everything(folder, modules);
   } finally {
-    await core;
+    await modules.catch(() => {});
     rmSync(folder, { recursive: true, force: true });
   }
   return failed === 0 && passed > 0 ? 0 : 1;
 }
 
-/** All but the core's tests. @param {string} folder - for their reports @param {Promise<void>} core - those, under way */
-async function rest(folder, core) {
+/** @param {string} folder - for the reports and the database @param {Promise<void>} modules - of Node, on their way */
+async function everything(folder, modules) {
   const chromium = ensureChromium();
   ensureCompiler();
   const cluster = await startCluster(path.join(folder, "database"), { durable: false });
@@ -132,7 +132,11 @@ async function rest(folder, core) {
       process.exit(130);
     });
   }
+  let core = Promise.resolve();
   try {
+    await modules;
+    // The core's tests need nothing else: the rest is built beside them.
+    core = vitest("core", folder, { ...process.env, GIDDY_DEMO: path.join(root, "demo") }, { more: ONE, beside: true });
     await ensureBuild(root);
     /** @type {NodeJS.ProcessEnv} */
     const env = {
@@ -157,6 +161,7 @@ async function rest(folder, core) {
     await Promise.all([vitest("server", folder, env, { name: "loaded server", more: LOADED }), beside]);
     await vitest("browser", folder, env);
   } finally {
+    await core;
     cleanUp();
   }
 }
