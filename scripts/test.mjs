@@ -120,6 +120,7 @@ async function main() {
 async function everything(folder, modules) {
   const chromium = ensureChromium();
   ensureCompiler();
+  await modules;
   const cluster = await startCluster(path.join(folder, "database"), { durable: false });
   const cleanUp = () => {
     stopCluster(cluster);
@@ -134,7 +135,6 @@ async function everything(folder, modules) {
   }
   let core = Promise.resolve();
   try {
-    await modules;
     // The core's tests need nothing else: the rest is built beside them.
     core = vitest("core", folder, { ...process.env, GIDDY_DEMO: path.join(root, "demo") }, { more: ONE, beside: true });
     await ensureBuild(root);
