@@ -2,7 +2,16 @@ import { defineConfig } from "vitest/config";
 import { BaseSequencer, type TestSpecification } from "vitest/node";
 
 /** What takes longest for other reasons than its length, longest first: begun first, so that nothing long runs alone in the end. */
-const LONG = ["browser/board.test.ts", "browser/linked.test.ts", "browser/drive.test.ts", "test/chipLink.test.ts"];
+const LONG = [
+  "browser/board.test.ts",
+  "browser/linked.test.ts",
+  "browser/drive.test.ts",
+  "boards/test/lockstep.test.ts",
+  "cli/test/put.test.ts",
+  "boards/test/chip.test.ts",
+  "device/test/board.test.ts",
+  "device/test/python.test.ts",
+];
 
 class LongFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
@@ -20,9 +29,18 @@ const BUILT = { deps: { external: [/\/(core|boards|cli)\/dist\//] } };
 /** Tests that put something else in the place of a module or of a global: each reads its modules anew. */
 const MOCKING = [
   "core/test/program/once.test.ts",
-  ...["compute", "hands", "linkClient", "oneEdit", "rehearser", "saving", "still", "studyPool", "unsaved"].map(
-    (name) => `web/test/unit/${name}.test.ts`,
-  ),
+  ...[
+    "compute",
+    "hands",
+    "linkClient",
+    "oneEdit",
+    "planning",
+    "rehearser",
+    "saving",
+    "still",
+    "studyPool",
+    "unsaved",
+  ].map((name) => `web/test/unit/${name}.test.ts`),
 ];
 
 export default defineConfig({

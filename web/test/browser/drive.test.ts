@@ -494,7 +494,7 @@ describe("without a gamepad", () => {
     await drive();
     await secondDriverIsTold(true);
     await secondDriverIsTold(false);
-    expect(watcher.state.hand).toBe("driver");
+    await expect.poll(() => watcher.state.hand).toBe("driver");
     await watcher.going(
       () => page.keyboard.down("KeyW"),
       () => page.keyboard.up("KeyW"),

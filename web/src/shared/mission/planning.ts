@@ -1,6 +1,7 @@
 // The planned path: a live ideal rehearsal through the whole physics, started anew with every change of text.
 import type { Field, Program, Robot, RunSummary, Trace } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
+import { paced } from "../paced.js";
 import { type Path, useMission } from "./state.js";
 
 const set = useMission.setState;
@@ -57,18 +58,21 @@ export class GrowingPath {
   }
 }
 
+/** A plan that takes longer is drawn as it comes. */
 const DRAW_PARTIAL_MS = 120;
+/** Between two drawings of a plan that grows: each draws the steps, the field and the readings anew. */
+export const DRAW_EVERY_MS = 150;
 
 export function plan(program: Program, robot: Robot, field: Field): void {
   const growing = new GrowingPath();
-  const begun = performance.now();
+  // A quick plan replaces the old one whole.
+  const partly = paced(DRAW_EVERY_MS, performance.now() + DRAW_PARTIAL_MS);
   planner.start(
     { program, robot, field, seed: 1, ideal: true, replans: true },
     {
       rows: (from, columns) => {
         growing.add(from, columns);
-        // A quick plan replaces the old one whole; a long one is drawn as it comes.
-        if (performance.now() - begun > DRAW_PARTIAL_MS) set({ planned: growing.view(null), plannedStale: false });
+        partly(() => set({ planned: growing.view(null), plannedStale: false }));
       },
       done: (summary, trace) => set({ planned: growing.view(summary, trace), plannedStale: false }),
       refused: (reason) => set({ plannedStale: true, message: reason }),

@@ -15,8 +15,9 @@ import {
 import { Rehearser } from "../../workers/rehearser.js";
 import { api, type OpenView, type TrialView } from "../api.js";
 import { toBase64 } from "../base64.js";
+import { paced } from "../paced.js";
 import { cutRevision } from "./draft.js";
-import { GrowingPath } from "./planning.js";
+import { DRAW_EVERY_MS, GrowingPath } from "./planning.js";
 import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";
 
 const get = useMission.getState;
@@ -44,6 +45,7 @@ export async function rehearse(): Promise<void> {
   const seed = randomSeed();
   const { text } = history.present;
   const growing = new GrowingPath();
+  const partly = paced(DRAW_EVERY_MS);
   runner.start(
     {
       program: prepared.program,
@@ -56,7 +58,7 @@ export async function rehearse(): Promise<void> {
     {
       rows: (from, columns) => {
         growing.add(from, columns);
-        set({ rehearsing: { tick: growing.count } });
+        partly(() => set({ rehearsing: { tick: growing.count } }));
       },
       done: (summary, trace) => {
         set({
