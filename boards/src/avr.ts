@@ -76,12 +76,29 @@ export interface AvrBuild {
   readonly ramBytes: number;
 }
 
+/** What is written anew with each change of a mission; the rest is of its robot and of what kinds of steps it uses. */
+const CHANGES = new Set(["mission.cpp", "link.cpp", "version.h"]);
+
+/** Compiles what a mission shares with the one that it was before. @returns the folder of its objects */
+function sharedObjects(files: ReadonlyMap<string, string>, flags: readonly string[]): Promise<string> {
+  const shared = new Map([...files].filter(([name]) => !CHANGES.has(name)));
+  return once(`avr-objects-${hashOf([...flags, ...[...shared].flat()])}`, async (folder) => {
+    for (const [name, text] of shared) await writeFile(path.join(folder, name), text);
+    await compile([...flags, "-c", ...sourcesOf(shared)], folder, "avr-g++");
+  });
+}
+
 /** Compiles sources for a chip. @param files - texts by name @throws MissingTool, Error with what the compiler said */
 async function buildAvr(files: ReadonlyMap<string, string>, chip: AvrChip): Promise<AvrBuild> {
-  const all = [`-mmcu=${chip.name}`, ...AVR_FLAGS, ...LINK];
-  const folder = await once(`avr-${hashOf([...all, ...[...files].flat()])}`, async (scratch) => {
-    for (const [name, text] of files) await writeFile(path.join(scratch, path.basename(name)), text);
-    await compile([...all, "-o", "brain.elf", ...sourcesOf(files), "-lm"], scratch, "avr-g++");
+  const flags = [`-mmcu=${chip.name}`, ...AVR_FLAGS];
+  const folder = await once(`avr-${hashOf([...flags, ...LINK, ...[...files].flat()])}`, async (scratch) => {
+    for (const [name, text] of files) await writeFile(path.join(scratch, name), text);
+    const objects = await sharedObjects(files, flags);
+    const sources = sourcesOf(files);
+    await compile([...flags, "-c", ...sources.filter((name) => CHANGES.has(name))], scratch, "avr-g++");
+    // In the order of compile.sh, so that the same file comes out of both.
+    const parts = sources.map((name) => path.join(CHANGES.has(name) ? "" : objects, name.replace(/cpp$/, "o")));
+    await compile([...flags, ...LINK, "-o", "brain.elf", ...parts, "-lm"], scratch, "avr-g++");
     const { stdout } = await run("avr-size", ["brain.elf"], { cwd: scratch });
     await writeFile(path.join(scratch, "sizes"), stdout);
     await run("avr-objcopy", ["-O", "ihex", "-R", ".eeprom", "brain.elf", "mission.hex"], { cwd: scratch });

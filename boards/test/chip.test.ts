@@ -1,4 +1,8 @@
 // Missions on an emulated ATmega328P: in lock-step with the rehearsal, measured, and as a whole chip with its lines.
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
 import { linearRgb, plateHex } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
 import { generated } from "../../core/test/net/cases.mjs";
@@ -119,6 +123,16 @@ describe("room on the chip", () => {
     const { chip, missing } = await exportMission("avr", prepared.program as never, prepared.context.robot, "One");
     expect(missing).toBeNull();
     expect(chip?.flashBytes).toBeGreaterThan(5000);
+  });
+
+  test("the script that leaves with a mission makes the same file for the chip", async () => {
+    const { program, context } = demoMission("trail-to-the-mast");
+    const { files } = await exportMission("avr", program as never, context.robot, "One");
+    const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-chip-"));
+    for (const [name, text] of files) if (name !== "mission.hex") writeFileSync(path.join(folder, name), text);
+    execFileSync("sh", ["compile.sh"], { cwd: folder, stdio: "pipe" });
+    expect(readFileSync(path.join(folder, "mission.hex"), "utf8")).toBe(files.get("mission.hex"));
+    rmSync(folder, { recursive: true, force: true });
   });
 
   test("lines that the chip does not have are counted", async () => {
