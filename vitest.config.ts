@@ -102,7 +102,7 @@ export default defineConfig({
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
           // Each file has a server, robots and a database of its own, and pages in its worker's browser.
-          maxWorkers: 3,
+          maxWorkers: 2,
           isolate: false,
         },
       },
