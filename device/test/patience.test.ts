@@ -91,6 +91,20 @@ test("a halt is taken at once, and nothing begins after it that was asked for be
   expect(answered("refused")).toEqual([2]);
 });
 
+test("whoever halts again and again gets no more of the robot's time for it", () => {
+  const { time, send, place, answered } = slowRobot(700);
+  place(0);
+  for (let round = 0; round < 50; round += 1) {
+    place(100 + round);
+    send({ kind: "halt", ask: 200 + round });
+  }
+  for (let ask = 1; ask <= 10; ask += 1) place(ask);
+  const placed = () => answered("done").filter((ask) => ask <= 10);
+  expect(placed()).toEqual([0]);
+  time.pass(300);
+  expect(placed()).toEqual([0, 1]);
+});
+
 test("a driver's sticks are heard while requests wait", () => {
   const { said, send, place } = slowRobot(700);
   place(1);

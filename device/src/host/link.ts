@@ -61,6 +61,7 @@ export class RobotLink implements Linked {
   private spentMs = 0;
   /** Requests beyond that time: carried out in the next second, in order. */
   private readonly asked: Asked[] = [];
+  private awaitsSecond = false;
   private badFrames = 0;
   /** When the latest frame goes out, by the clock. */
   private lastDue = 0;
@@ -152,12 +153,16 @@ export class RobotLink implements Linked {
     if (this.asked.length >= MOST_ASKED)
       return this.refuse(frame.ask, "This link keeps the robot too busy. Ask less often.");
     this.asked.push(frame);
-    if (this.asked.length === 1) this.nextSecond();
+    this.nextSecond();
   }
 
+  /** One wait at a time, whatever is asked and halted meanwhile. */
   private nextSecond(): void {
+    if (this.awaitsSecond) return;
+    this.awaitsSecond = true;
     this.clock.after(Math.max(0, this.secondBegan + SECOND_MS - this.clock.now()), () => {
-      this.secondOver();
+      this.awaitsSecond = false;
+      if (this.clock.now() - this.secondBegan >= SECOND_MS) this.secondOver();
       while (this.asked.length > 0 && this.spentMs <= MOST_SPENT_MS && this.socket.open)
         this.carryOut(this.asked.shift() as Asked);
       if (this.asked.length > 0 && this.socket.open) this.nextSecond();
