@@ -13,7 +13,7 @@ import { openMission, redo, returnTo, start, undo } from "../../shared/mission/s
 import { linkTo, placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
-import { clockWords, lapWords, startBeating, startDriving, stopDriving, useDrive } from "./driving.js";
+import { clockWords, lapWords, startBeating, startDriving, stopDriving, useCalmDrive, useDrive } from "./driving.js";
 import { isHandKey, keyMoved } from "./hands.js";
 import { BLIND_RUNS, type Blind, cancelBlind, driveBlind, fitShown, isDrive, keepAsSteps, useKeep } from "./keeping.js";
 import { LivePanel, useChannels } from "./LivePanel.js";
@@ -182,7 +182,7 @@ function TouchSticks() {
 
 function DriveBar() {
   const driving = useDrive((state) => state.driving);
-  const clock = useDrive((state) => state.clockSec);
+  const clock = useCalmDrive((state) => state.clockSec);
   const laps = useDrive((state) => state.laps);
   const robot = useLink((state) => state.hello?.robot ?? "the robot");
   const hand = useLink((state) => state.state?.hand ?? "itself");

@@ -5,7 +5,7 @@ import { useMemo } from "react";
 import { useLink } from "../../shared/link/linkStore.js";
 import { useMission } from "../../shared/mission/state.js";
 import { QuantityField } from "../../shared/quantity/QuantityField.js";
-import { setRadio, useDrive } from "./driving.js";
+import { setRadio, useCalmDrive, useDrive } from "./driving.js";
 import type { Channel } from "./Strips.js";
 
 /** Without a minus before a zero. */
@@ -162,7 +162,7 @@ export function LivePanel({ channels }: { channels: readonly Channel[] }) {
   const robot = useLink((state) => state.hello?.robot ?? null);
   const hand = useLink((state) => state.state?.hand ?? "itself");
   const figures = useDrive((state) => state.figures);
-  const readings = useDrive((state) => state.readings);
+  const readings = useCalmDrive((state) => state.readings);
   const strips = useDrive((state) => state.strips);
   const toggle = (id: string) =>
     useDrive.setState({ strips: strips.includes(id) ? strips.filter((one) => one !== id) : [...strips, id].slice(-4) });

@@ -1,6 +1,7 @@
 // A drive: frames to the robot fifty times a second, what comes back, laps, and what is kept of it.
 import { type FrameOf, HANDSET_AT_REST, type Handset, LapTimer, lapFigures } from "@giddy-pebble/core";
 import { create } from "zustand";
+import { calmly } from "../../shared/calm.js";
 import { ask, haltRobot, hear, linked, useLink } from "../../shared/link/linkStore.js";
 import { runMission } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
@@ -53,6 +54,9 @@ export const useDrive = create<DriveState>(() => ({
   radio: GOOD_RADIO,
   strips: ["leftMS", "rightMS"],
 }));
+
+/** What the robot says many times a second, as often as it can be read. */
+export const useCalmDrive = calmly(useDrive);
 
 const get = useDrive.getState;
 const set = useDrive.setState;

@@ -6,6 +6,7 @@ import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import { useEffect, useState } from "react";
+import { calmly } from "../../shared/calm.js";
 import { buildStandIn, cancelPut, haltRobot, useLink } from "../../shared/link/linkStore.js";
 import { heldNumber } from "../../shared/mission/origin.js";
 import { presentHash, runMission, sendMission, whyNotSent } from "../../shared/mission/robotRun.js";
@@ -13,6 +14,8 @@ import { useMission } from "../../shared/mission/state.js";
 import { Panel } from "../../shared/Panel.js";
 import { linkTo } from "../../shared/place.js";
 import { StepDifferences } from "../../shared/StepDifferences.js";
+
+const useCalmMission = calmly(useMission);
 
 /** Digest of the package on the screen, worked out anew a moment after the text rests. */
 function usePresentHash(): string | null {
@@ -60,25 +63,18 @@ function LinkedRow() {
   const doing = useLink((state) => state.state?.doing ?? "idle");
   const sending = useMission((state) => state.sending);
   const putting = useLink((state) => state.putting);
-  const live = useMission((state) => state.live);
+  const live = useMission((state) => state.live !== null);
   const held = useHeld();
   const outdated = useLink((state) => state.outdated);
   const why = useMission(() => whyNotSent());
   if (live || doing === "running") {
-    const { readings } = live ?? {};
     return (
       <section className="robotrow" aria-label="Robot">
         <Button variant="contained" color="error" onClick={() => haltRobot()} title="Esc">
           Halt {robot}
         </Button>
         <span role="status">{robot} runs</span>
-        {readings && (
-          <span className="mono quiet">
-            {(readings.tick / 100).toFixed(1)} s · {whole(((readings.leftMS + readings.rightMS) / 2) * 100)} cm/s ·{" "}
-            {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V
-            {readings.packAmps !== null && ` · ${readings.packAmps.toFixed(2)} A`}
-          </span>
-        )}
+        <LiveReadings />
       </section>
     );
   }
@@ -122,6 +118,18 @@ function LinkedRow() {
         </Button>
       )}
     </section>
+  );
+}
+
+function LiveReadings() {
+  const readings = useCalmMission((state) => state.live?.readings ?? null);
+  if (!readings) return null;
+  return (
+    <span className="mono quiet">
+      {(readings.tick / 100).toFixed(1)} s · {whole(((readings.leftMS + readings.rightMS) / 2) * 100)} cm/s ·{" "}
+      {whole((readings.headingRad * 180) / Math.PI)} deg · {readings.packVolts.toFixed(2)} V
+      {readings.packAmps !== null && ` · ${readings.packAmps.toFixed(2)} A`}
+    </span>
   );
 }
 
