@@ -24,7 +24,8 @@ const RUNTIME = path.join(here, "..", "runtime", "micropython");
 const HOST = path.join(here, "..", "runtime", "host", "host.py");
 /** Each needs only those before it. */
 const ORDER = "robot state drive motions line wall path parts sense values tasks hand mission host".split(" ");
-const HEAP_BYTES = 8 * 1024 * 1024;
+/** Collecting garbage takes as long as the heap is large: this is about twice what a board has. */
+const HEAP_BYTES = 512 * 1024;
 
 /** A mission as MicroPython, without the runtime: robot.py and mission.py. */
 export function writePython(program: Program, robot: Robot): Written & { readonly pins: DealtPins } {
@@ -193,11 +194,11 @@ export class Interpreter {
     }
   }
 
-  /** Calls a function of its globals. */
-  call(ask: (numbers: number[]) => string, numbers: number[]): string {
+  /** Calls a function of its globals. Text goes over at once, a list number by number. */
+  call(ask: (text: string) => string, text: string): string {
     this.copy.enter();
     try {
-      return ask(numbers);
+      return ask(text);
     } finally {
       this.copy.leave();
     }
@@ -215,7 +216,7 @@ export class PythonBrain implements TickBrain {
   private constructor(
     private readonly shafts: number,
     private readonly interpreter: Interpreter,
-    private readonly ask: (numbers: number[]) => string,
+    private readonly ask: (text: string) => string,
     host: { next: () => number },
   ) {
     host.next = () => this.chance();
@@ -229,13 +230,13 @@ export class PythonBrain implements TickBrain {
     // One after another: files that import files that import files are too deep for the interpreter's stack here.
     for (const name of ORDER) interpreter.run(`import ${name}`);
     interpreter.run("tick = host.tick");
-    const ask = interpreter.get("tick") as (numbers: number[]) => string;
+    const ask = interpreter.get("tick") as (text: string) => string;
     return new PythonBrain(shafts, interpreter, ask, host);
   }
 
   tick(raw: RawSenses, driven: boolean, into: Commands, chance: () => number): BrainTick {
     this.chance = chance;
-    const answer = this.interpreter.call(this.ask, sensesAsNumbers(raw, driven, this.shafts));
+    const answer = this.interpreter.call(this.ask, sensesAsNumbers(raw, driven, this.shafts).join(" "));
     const [orders, steps, said, end] = JSON.parse(answer) as Row;
     ordersFromNumbers(orders, this.shafts, into);
     return {

@@ -1,4 +1,4 @@
-# The host board in MicroPython: senses come in as a list of numbers, orders go out as text, tick by tick. For holding the
+# The host board in MicroPython: senses come in as numbers in a text, orders go out as text, tick by tick. For holding the
 # runtime against the rehearsal.
 import json
 
@@ -44,7 +44,7 @@ def take(numbers):
     def some(count):
         nonlocal at
         at += count
-        return [numbers[i] for i in range(at - count, at)]
+        return numbers[at - count : at]
 
     senses.counts = [int(x) for x in some(robot.SHAFTS)]
     senses.gyro_rate, senses.gyro_time, senses.volts, senses.amps = some(4)
@@ -64,9 +64,9 @@ def take(numbers):
     senses.buttons = int(some(1)[0])
 
 
-def tick(numbers):
+def tick(text):
     board.clear()
-    take(numbers)
+    take([float(x) for x in text.split()])
     tasks.tick()
     out = [MODES.index(orders.mode)] + orders.duties + [orders.steer]
     for i in range(robot.MOTORS):
