@@ -52,8 +52,9 @@ function collectionName(text: string): string | null {
 /** @param folder - the repository's demo folder */
 export async function loadDemo(folder: string): Promise<void> {
   const team = await localTeam(pool());
+  const loaded = await filesLoaded(team);
   for (const { file, kind } of await demoFiles(folder)) {
-    if (await wasLoaded(team, file)) continue;
+    if (loaded.has(file)) continue;
     const text = await readFile(path.join(folder, file), "utf8");
     const isText = kind === "mission" || kind === "collection";
     const body: unknown = isText ? null : JSON.parse(text);
@@ -72,9 +73,9 @@ export async function loadDemo(folder: string): Promise<void> {
   }
 }
 
-async function wasLoaded(team: string, file: string): Promise<boolean> {
-  const found = await pool().query("select 1 from demo_load where team_id = $1 and file = $2", [team, file]);
-  return found.rowCount === 1;
+async function filesLoaded(team: string): Promise<ReadonlySet<string>> {
+  const found = await pool().query<{ file: string }>("select file from demo_load where team_id = $1", [team]);
+  return new Set(found.rows.map(({ file }) => file));
 }
 
 async function markLoaded(team: string, file: string): Promise<void> {
