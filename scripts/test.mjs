@@ -133,23 +133,28 @@ async function everything(folder, modules) {
       process.exit(130);
     });
   }
-  let core = Promise.resolve();
+  /** @type {NodeJS.ProcessEnv} */
+  const built = { ...process.env, GIDDY_BUILT: "1", GIDDY_DEMO: path.join(root, "demo") };
+  /** @type {Promise<void> | undefined} */
+  let core;
+  // The core's tests need nothing else: the pages are built beside them.
+  const begin = () => {
+    core ??= vitest("core", folder, built, { more: ONE, beside: true });
+  };
   try {
-    // The core's tests need nothing else: the rest is built beside them.
-    core = vitest("core", folder, { ...process.env, GIDDY_DEMO: path.join(root, "demo") }, { more: ONE, beside: true });
-    await ensureBuild(root);
+    await ensureBuild(root, begin);
+    begin();
     /** @type {NodeJS.ProcessEnv} */
     const env = {
-      ...process.env,
+      ...built,
       ASTRO_TELEMETRY_DISABLED: "1",
       GIDDY_TEST_DATABASE: connectionString(cluster, "postgres"),
       GIDDY_CHROMIUM: chromium,
-      GIDDY_DEMO: path.join(root, "demo"),
     };
     env.GIDDY_TEST_TEMPLATE = await makeTemplate(env);
     const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
     // Server tests wait for their database much of the time: something else is always at work beside them.
-    const unit = core.then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));
+    const unit = Promise.resolve(core).then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));
     const server = vitest("server", folder, env, { more: apart }).then(() =>
       vitest("server", folder, env, { name: "start", more: STARTS, beside: true }),
     );

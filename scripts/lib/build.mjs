@@ -43,8 +43,12 @@ export function needsBuild(root) {
   return !OUTPUTS.every((file) => existsSync(path.join(root, file))) || !existsSync(stamp) || statSync(stamp).mtimeMs <= newest;
 }
 
-/** @param {string} root - the repository @returns {Promise<void>} after a build, or at once when nothing changed */
-export async function ensureBuild(root) {
+/**
+ * @param {string} root - the repository
+ * @param {(script: string) => void} [built] - is told of each stage that is built, by the name of its script
+ * @returns {Promise<void>} after a build, or at once when nothing changed
+ */
+export async function ensureBuild(root, built = () => {}) {
   if (!needsBuild(root)) return;
   const begun = new Date();
   const env = { ...process.env, ASTRO_TELEMETRY_DISABLED: "1", NODE_ENV: "production" };
@@ -52,7 +56,10 @@ export async function ensureBuild(root) {
     const done = showProgress(`building ${title} (${i + 1} of ${STAGES.length})`, () => "");
     const { ok, out, err } = await captureLater("npm", ["run", script, "--silent"], { cwd: root, env });
     done();
-    if (ok) continue;
+    if (ok) {
+      built(script);
+      continue;
+    }
     process.stderr.write(out + err);
     throw new SetupError("The build failed; the lines above say where. A clean clone of the main branch builds.");
   }
