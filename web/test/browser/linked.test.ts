@@ -26,15 +26,24 @@ afterAll(async () => {
   await server.stop();
   await robots.stop();
 });
-beforeEach(async () => {
+/** Tests that go on in the page of the one before, and with its link. */
+const GO_ON = ["a linked robot", "a robot that is being sent a mission"];
+let linked = false;
+beforeEach(async ({ task }) => {
+  if (linked && GO_ON.includes(task.suite?.name ?? "")) return;
   page = await browser.freshPage(page);
+  linked = false;
 });
 
 async function missionFor(name: string, steps: string): Promise<string> {
   const text = `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}\n`;
   const id = await newMission(server, name, text);
   await openMission(page, server, id);
-  await linkRobot(page, "Drizzle");
+  // What was said in the test before is gone.
+  await page.waitForFunction(() => document.querySelector(".toast") === null);
+  if (linked) await page.waitForSelector(".robotpill.linked");
+  else await linkRobot(page, "Drizzle");
+  linked = true;
   await untilPlanned(page);
   return id;
 }
