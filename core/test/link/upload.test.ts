@@ -40,6 +40,10 @@ class Bootloader implements ByteLine {
   signature = [0x1e, 0x95, 0x0f];
   /** Stops answering after so many questions. */
   dies = Number.POSITIVE_INFINITY;
+  /** Its program begins after so many questions: it answers again once it is reset. */
+  leaves = Number.POSITIVE_INFINITY;
+  /** So long an answer takes, ms. */
+  lateMs = 0;
   /** A byte that does not take what is written. */
   bad = -1;
   private out: number[] = [];
@@ -50,7 +54,8 @@ class Bootloader implements ByteLine {
   write(bytes: Uint8Array): Promise<void> {
     this.deaf -= 1;
     this.dies -= 1;
-    if (this.deaf > 0 || this.dies < 0 || bytes[bytes.length - 1] !== 0x20) return Promise.resolve();
+    this.leaves -= 1;
+    if (this.deaf > 0 || this.dies < 0 || this.leaves < 0 || bytes[bytes.length - 1] !== 0x20) return Promise.resolve();
     const answer = (...inside: number[]) => this.out.push(0x14, ...inside, 0x10);
     const [asked, low = 0, high = 0] = bytes;
     if (asked === 0x55) this.at = (low | (high << 8)) * 2;
@@ -66,14 +71,17 @@ class Bootloader implements ByteLine {
     }
     return Promise.resolve();
   }
-  read(count: number): Promise<Uint8Array | null> {
-    return Promise.resolve(this.out.length < count ? null : Uint8Array.from(this.out.splice(0, count)));
+  read(count: number, withinMs: number): Promise<Uint8Array | null> {
+    return Promise.resolve(
+      this.out.length < count || withinMs < this.lateMs ? null : Uint8Array.from(this.out.splice(0, count)),
+    );
   }
   drain(): void {
     this.out = [];
   }
   reset(): Promise<void> {
     this.resets += 1;
+    if (this.leaves < 0) this.leaves = Number.POSITIVE_INFINITY;
     return Promise.resolve();
   }
 }
@@ -111,6 +119,34 @@ describe("through a bootloader", () => {
     const done = await writeByStk500(chip, image, seen);
     expect(done).toMatchObject({ ok: false });
     expect([...chip.flash.subarray(0, 2)]).toEqual([0xff, 0xff]);
+  });
+
+  test("one that answers late each time is waited for longer", async () => {
+    const chip = new Bootloader();
+    chip.lateMs = 300;
+    expect(await writeByStk500(chip, image, watch())).toEqual({ ok: true });
+    expect(chip.resets).toBe(3);
+  });
+
+  test.each([4, 5, 9, 17])("one that stopped waiting after %i questions is asked once more", async (leaves) => {
+    const chip = new Bootloader();
+    chip.leaves = leaves;
+    expect(await writeByStk500(chip, image, watch())).toEqual({ ok: true });
+    expect(chip.resets).toBe(2);
+    expect([...chip.flash.subarray(0, 300)]).toEqual([...image]);
+  });
+
+  test("one that was cancelled before it answered holds what it held", async () => {
+    const silent = new Bootloader();
+    silent.dies = 0;
+    const seen = {
+      ...watch(),
+      get cancelled() {
+        return silent.resets > 1;
+      },
+    };
+    expect(await writeByStk500(silent, image, seen)).toMatchObject({ why: expect.stringContaining("holds what it") });
+    expect(silent.written).toEqual([]);
   });
 
   test("another chip, one that does not answer, one that stops, one that holds something else: each is said", async () => {

@@ -9,9 +9,14 @@ const PAGE_BYTES = 128;
 /** Of the ATmega328P, by its data sheet. */
 const SIGNATURE = [0x1e, 0x95, 0x0f] as const;
 const FLASH = 0x46;
-/** A bootloader listens for about a second after a reset: it is asked that often, and reset again while it does not answer. */
-const SYNC = { resets: 4, tries: 12, withinMs: 120 } as const;
+/**
+ * A bootloader listens for about a second after a reset: so long it is asked, and reset again while it does not answer. After
+ * each reset an answer may take longer: a slow line, or a computer with much to do, answers late each time.
+ */
+const SYNC = { resets: 4, listensMs: 1440, withinMs: 120 } as const;
 const ANSWER_MS = 1000;
+/** Who asks may be held up for longer than a bootloader waits: then all is done once more. */
+const ATTEMPTS = 2;
 
 /** Asks, and takes the answer's bytes; null when it is none. */
 async function ask(line: ByteLine, bytes: readonly number[], answer: number, withinMs = ANSWER_MS) {
@@ -27,25 +32,52 @@ const NO_BOOTLOADER: Upload = {
 
 const NOT_BEGUN: Upload = { ok: false, why: "It was cancelled. The board holds what it held." };
 
+/** What came of an attempt; silent: the board stopped answering, so that another one may go better. */
+interface Attempt {
+  readonly upload: Upload;
+  readonly silent: boolean;
+}
+const settled = (upload: Upload): Attempt => ({ upload, silent: false });
+const silence = (why: string): Attempt => ({ upload: { ok: false, why }, silent: true });
+
 /** @param image - the program from address 0 on */
 export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: UploadWatch): Promise<Upload> {
-  let heard = false;
-  for (let i = 0; i < SYNC.resets * SYNC.tries && !heard; i += 1) {
-    if (watch.cancelled) return NOT_BEGUN;
-    if (i % SYNC.tries === 0) await line.reset();
-    line.drain();
-    heard = (await ask(line, [ASK.sync], 0, SYNC.withinMs)) !== null;
+  let first: Attempt | null = null;
+  for (let i = 0; i < ATTEMPTS; i += 1) {
+    if (!(await inSync(line, watch))) {
+      const begun = first !== null && first.upload !== NO_BOOTLOADER;
+      if (watch.cancelled) return begun ? CANCELLED : NOT_BEGUN;
+      break;
+    }
+    const attempt = await write(line, image, watch);
+    if (!attempt.silent) return attempt.upload;
+    first ??= attempt;
   }
-  if (!heard) return NO_BOOTLOADER;
+  return first?.upload ?? NO_BOOTLOADER;
+}
+
+/** Resets the board and asks until its bootloader answers. @returns whether it did */
+async function inSync(line: ByteLine, watch: UploadWatch): Promise<boolean> {
+  for (let resets = 1; resets <= SYNC.resets; resets += 1) {
+    const withinMs = SYNC.withinMs * resets;
+    await line.reset();
+    for (let ms = 0; ms < SYNC.listensMs; ms += withinMs) {
+      if (watch.cancelled) return false;
+      line.drain();
+      if ((await ask(line, [ASK.sync], 0, withinMs)) !== null) return true;
+    }
+  }
+  return false;
+}
+
+async function write(line: ByteLine, image: Uint8Array, watch: UploadWatch): Promise<Attempt> {
   line.drain();
   const signature = await ask(line, [ASK.signature], 3);
-  if (!signature) return NO_BOOTLOADER;
+  if (!signature) return { upload: NO_BOOTLOADER, silent: true };
   if (SIGNATURE.some((byte, i) => signature[i] !== byte))
-    return { ok: false, why: "This board has another chip. The mission was made for an ATmega328P." };
-  const failed = (what: string): Upload => ({
-    ok: false,
-    why: `The board stopped answering while it was ${what}. Check its cable, and put the mission on it again.`,
-  });
+    return settled({ ok: false, why: "This board has another chip. The mission was made for an ATmega328P." });
+  const failed = (what: string) =>
+    silence(`The board stopped answering while it was ${what}. Check its cable, and put the mission on it again.`);
   if (!(await ask(line, [ASK.begin], 0))) return failed("written");
   const pages = Math.floor((image.length + PAGE_BYTES - 1) / PAGE_BYTES);
   const page = (i: number) => {
@@ -54,25 +86,25 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
     return bytes;
   };
   const to = (i: number) => ask(line, [ASK.address, ((i * PAGE_BYTES) >> 1) & 0xff, (i * PAGE_BYTES) >> 9], 0);
-  const write = async (i: number, bytes: Uint8Array) =>
+  const put = async (i: number, bytes: Uint8Array) =>
     (await to(i)) !== null && (await ask(line, [ASK.write, 0, PAGE_BYTES, FLASH, ...bytes], 0)) !== null;
   // The first page is emptied first and written last: of what was cut off in between nothing runs.
-  if (!(await write(0, new Uint8Array(PAGE_BYTES).fill(0xff)))) return failed("written");
+  if (!(await put(0, new Uint8Array(PAGE_BYTES).fill(0xff)))) return failed("written");
   for (let done = 1; done <= pages; done += 1) {
-    if (watch.cancelled) return CANCELLED;
+    if (watch.cancelled) return settled(CANCELLED);
     const i = done % pages;
-    if (!(await write(i, page(i)))) return failed("written");
+    if (!(await put(i, page(i)))) return failed("written");
     watch.progress(done / pages, "writing");
   }
   for (let i = 0; i < pages; i += 1) {
-    if (watch.cancelled) return CANCELLED;
+    if (watch.cancelled) return settled(CANCELLED);
     const got = (await to(i)) && (await ask(line, [ASK.read, 0, PAGE_BYTES, FLASH], PAGE_BYTES));
     if (!got) return failed("checked");
     const wanted = page(i);
     if (wanted.some((byte, k) => got[k] !== byte))
-      return { ok: false, why: "What the board holds is not what was sent. Put the mission on it again." };
+      return settled({ ok: false, why: "What the board holds is not what was sent. Put the mission on it again." });
     watch.progress((i + 1) / pages, "checking");
   }
   if (!(await ask(line, [ASK.end], 0))) return failed("checked");
-  return { ok: true };
+  return settled({ ok: true });
 }
