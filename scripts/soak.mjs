@@ -2,7 +2,7 @@
 // thousand hostile missions and twenty thousand hostile documents; with --searches the tests of the core and of the boards
 // with every case of their long searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
 //
-//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--calm] [--full] [--searches] [--json]
+//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--rest 9] [--calm] [--full] [--searches] [--json]
 import { readdirSync, readFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
@@ -25,6 +25,8 @@ const { values } = parseArgs({
   options: {
     minutes: { type: "string", default: "10" },
     seed: { type: "string", default: "1" },
+    /** Between two kills, s: half of it to one and a half times. */
+    rest: { type: "string", default: "9" },
     /** Kills nothing. */
     calm: { type: "boolean", default: false },
     full: { type: "boolean", default: false },
@@ -34,15 +36,15 @@ const { values } = parseArgs({
 });
 const minutes = Number(values.minutes);
 const seed = Number(values.seed);
-if (!(minutes > 0) || !Number.isInteger(seed)) {
-  process.stderr.write("--minutes takes a number of minutes, --seed a whole number.\n");
+const restMs = 1000 * Number(values.rest);
+if (!(minutes > 0) || !Number.isInteger(seed) || !(restMs > 0)) {
+  process.stderr.write("--minutes takes a number of minutes, --seed a whole number, --rest a number of seconds.\n");
   process.exit(2);
 }
 
 /** Memory that one process may take, MB. */
 const MOST_RSS_MB = 400;
-/** Between two kills, ms; and how long the application may be away after one, ms. */
-const KILL_EVERY_MS = 9000;
+/** How long the application may be away after a kill, ms. */
 const MOST_AWAY_MS = 60_000;
 
 const data = newData();
@@ -140,7 +142,7 @@ async function main() {
       await pause(500);
       killing = false;
       halts({ kind: "quiet", quiet: true });
-      await pause(KILL_EVERY_MS * (0.5 + chance.uniform()));
+      await pause(restMs * (0.5 + chance.uniform()));
     }
   };
   const halter = new Worker(new URL("./soak/halter.mjs", import.meta.url), {
