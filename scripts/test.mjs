@@ -155,15 +155,14 @@ async function everything(folder, modules) {
     const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
     // Server tests wait for their database much of the time: something else is always at work beside them.
     const unit = Promise.resolve(core).then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));
-    const server = vitest("server", folder, env, { more: apart }).then(() =>
-      vitest("server", folder, env, { name: "start", more: STARTS, beside: true }),
-    );
-    await Promise.all([unit, server]);
-    // Types and style are looked at beside it.
-    const beside = check("lint", ["npm", "run", "--silent", "lint"], env).then(() =>
-      check("types", ["npm", "run", "--silent", "typecheck"], env),
-    );
-    await Promise.all([vitest("server", folder, env, { name: "loaded server", more: LOADED }), beside]);
+    const others = async () => {
+      await vitest("server", folder, env, { more: apart });
+      await vitest("server", folder, env, { name: "start", more: STARTS, beside: true });
+      await check("lint", ["npm", "run", "--silent", "lint"], env);
+      await check("types", ["npm", "run", "--silent", "typecheck"], env);
+    };
+    await Promise.all([unit, others()]);
+    await vitest("server", folder, env, { name: "loaded server", more: LOADED });
     await vitest("browser", folder, env);
   } finally {
     await core;
