@@ -23,12 +23,17 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
       typeof words === "string" ? words.replace(/[.*+?^${}()|[\]\\]/g, "\\$&") : words.source,
     );
   } catch {
-    const said = await page.evaluate(() =>
-      [...document.body.children].map((one) => (one.tagName === "SCRIPT" ? "" : one.textContent)).join(" "),
-    );
-    const passing = await saidInPassing(page);
-    throw new Error(`the page never said ${words}; it said in passing: ${passing.join(" | ")}; it says:\n${said}`);
+    throw new Error(`the page never said ${words}; ${await wordsInstead(page)}`);
   }
+}
+
+/** What a page says that does not say what is waited for. */
+export async function wordsInstead(page: Page): Promise<string> {
+  const said = await page.evaluate(() =>
+    [...document.body.children].map((one) => (one.tagName === "SCRIPT" ? "" : one.textContent)).join(" "),
+  );
+  const passing = await saidInPassing(page);
+  return `it said in passing: ${passing.join(" | ")}; it says:\n${said}`;
 }
 
 /** Links by the panel. */
