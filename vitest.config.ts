@@ -119,9 +119,8 @@ export default defineConfig({
           hookTimeout: 120_000,
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
-          // Each file has a server, robots and a database of its own, and pages in its worker's browser. Pages wait now and
-          // then: three files keep two processors at work.
-          maxWorkers: 3,
+          // Each file has a server, robots and a database of its own, and pages in its worker's browser.
+          maxWorkers: 2,
           isolate: false,
         },
       },
