@@ -2,7 +2,7 @@
 import type { FrameOf } from "@giddy-pebble/core";
 import { extent, line, scaleLinear } from "d3";
 import { useEffect, useRef } from "react";
-import { subscribeCalmly } from "../../shared/calm.js";
+import { READ_EVERY_MS, subscribeCalmly } from "../../shared/calm.js";
 import { strip, useDrive } from "./driving.js";
 
 export interface Channel {
@@ -16,8 +16,6 @@ export interface Channel {
   readonly bar?: (value: number) => number;
 }
 
-/** A strip moves by a few pixels at a time. */
-const DRAW_EVERY_MS = 60;
 const TICKS = 1000;
 const HEIGHT = 38;
 const WIDTH = 560;
@@ -69,7 +67,7 @@ function Strip({ channel, tone }: { channel: Channel; tone: number }) {
       if (frame === 0) frame = requestAnimationFrame(paint);
     };
     soon();
-    const off = subscribeCalmly(useDrive, DRAW_EVERY_MS, soon);
+    const off = subscribeCalmly(useDrive, READ_EVERY_MS, soon);
     return () => {
       off();
       cancelAnimationFrame(frame);
