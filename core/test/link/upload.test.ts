@@ -136,6 +136,16 @@ describe("through a bootloader", () => {
     expect([...chip.flash.subarray(0, 300)]).toEqual([...image]);
   });
 
+  test("one whose cable is pulled while it is written is told as that", async () => {
+    const chip = new Bootloader();
+    chip.dies = 9;
+    const reset = chip.reset.bind(chip);
+    chip.reset = () => (chip.dies < 0 ? Promise.reject(new Error("The port is closed.")) : reset());
+    expect(await writeByStk500(chip, image, watch())).toMatchObject({
+      why: expect.stringContaining("while it was written"),
+    });
+  });
+
   test("one that was cancelled before it answered holds what it held", async () => {
     const silent = new Bootloader();
     silent.dies = 0;

@@ -11,7 +11,7 @@ export async function migrate(connection: string): Promise<void> {
   await createIfMissing(connection);
   await withClient(connection, async (client) => {
     if (await isNewest(client)) return;
-    // It takes a quarter of the time of a start to be read, and most starts have nothing for it to do.
+    // It takes a tenth of the time of a start to be read, and most starts have nothing for it to do.
     const { runner } = await import("node-pg-migrate");
     await runner({ dbClient: client, dir: folder, direction: "up", migrationsTable: "migration", log: () => {} });
   });

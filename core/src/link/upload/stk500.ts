@@ -44,7 +44,12 @@ const silence = (why: string): Attempt => ({ upload: { ok: false, why }, silent:
 export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: UploadWatch): Promise<Upload> {
   let first: Attempt | null = null;
   for (let i = 0; i < ATTEMPTS; i += 1) {
-    if (!(await inSync(line, watch))) {
+    // A line that went away meanwhile cannot be reset: what the first attempt met is said.
+    const synced = await inSync(line, watch).catch((error: unknown) => {
+      if (first === null) throw error;
+      return false;
+    });
+    if (!synced) {
       const begun = first !== null && first.upload !== NO_BOOTLOADER;
       if (watch.cancelled) return begun ? CANCELLED : NOT_BEGUN;
       break;
@@ -60,6 +65,7 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
 async function inSync(line: ByteLine, watch: UploadWatch): Promise<boolean> {
   for (let resets = 1; resets <= SYNC.resets; resets += 1) {
     const withinMs = SYNC.withinMs * resets;
+    if (watch.cancelled) return false;
     await line.reset();
     for (let ms = 0; ms < SYNC.listensMs; ms += withinMs) {
       if (watch.cancelled) return false;
