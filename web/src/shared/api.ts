@@ -13,6 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import { QueryClient } from "@tanstack/query-core";
 import { z } from "zod";
+import { inThisVisit, whenLeft } from "./visit.js";
 
 const documentView = z.object({
   id: z.uuid(),
@@ -302,7 +303,7 @@ const overviewView = z.object({
 const allDocuments = (staleTime: number) =>
   cached(["documents"], staleTime, () => call("/api/documents", z.object({ documents: z.array(listedView) })));
 
-export const api = {
+const asked = {
   overview: () => cached(["overview"], FRESH.list, () => call("/api/overview", overviewView)),
   calibrations: (robot: string) =>
     cached(["calibrations", robot], FRESH.list, () =>
@@ -504,3 +505,18 @@ export const api = {
       }
     }),
 };
+
+/** What goes on when the person goes to another workplace: the link to the robot asks it. */
+const LASTING: ReadonlySet<string> = new Set(["robots", "buildRobot"]);
+
+/** What the server is asked. Its answer is heard in the visit in which it was asked for. */
+export const api = Object.fromEntries(
+  Object.entries<(...args: never[]) => Promise<unknown>>(asked).map(([name, ask]) => [
+    name,
+    LASTING.has(name) ? ask : (...args: never[]) => inThisVisit(ask(...args)),
+  ]),
+) as typeof asked;
+
+/** What never changes is kept for the next visit. */
+const FOR_ALL_VISITS: ReadonlySet<unknown> = new Set(["revision", "study", "trace"]);
+whenLeft(() => cache.removeQueries({ predicate: ({ queryKey }) => !FOR_ALL_VISITS.has(queryKey[0]) }));

@@ -47,8 +47,10 @@ export function moveTo(changes: Partial<Record<PlaceKey, string | null>>, how: "
     // A browser whose storage is full still has its addresses.
   }
   if (url.href === window.location.href) return;
-  if (how === "push") window.history.pushState(null, "", url);
-  else window.history.replaceState(null, "", url);
+  // It is of the same visit.
+  const { state } = window.history;
+  if (how === "push") window.history.pushState(state, "", url);
+  else window.history.replaceState(state, "", url);
   for (const listener of listeners) listener();
 }
 
@@ -77,9 +79,17 @@ export function hearPlace(listener: Listener): () => void {
   return () => listeners.delete(listener);
 }
 
-/** Calls when Back or Forward changed the address. @returns what ends it */
+/** @returns the visit that an entry of the browser's history belongs to; null when it does not say */
+export function visitOf(state: unknown): string | null {
+  const visit = (state as { visit?: unknown } | null)?.visit;
+  return typeof visit === "string" ? visit : null;
+}
+
+/** Calls when Back or Forward changed the address within this visit. @returns what ends it */
 export function onReturn(call: () => void): () => void {
+  const visit = visitOf(window.history.state);
   const returned = () => {
+    if (visitOf(window.history.state) !== visit) return;
     call();
     for (const listener of listeners) listener();
   };

@@ -1,5 +1,6 @@
 // Files that are dropped anywhere on a page.
 import { useEffect, useState } from "react";
+import { go } from "../going.js";
 
 /** Takes a file on the page itself. @returns null when it is not one for this page */
 export type TakeHere = (file: File) => Promise<string | null> | null;
@@ -35,7 +36,7 @@ export async function takeFiles(files: readonly File[], here: TakeHere | null = 
   }
   if (href !== null) {
     if (words.length > 0) sessionStorage.setItem(SAID_KEY, words.join(" "));
-    window.location.assign(href);
+    go(href);
   }
   return null;
 }

@@ -11,6 +11,7 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api } from "../api.js";
+import { inThisVisit, whenLeft } from "../visit.js";
 import { BoardSocket, type PutProgress } from "./boardSocket.js";
 import { LINK_LOST, LinkClient, type LinkSocket, robotSocket } from "./linkClient.js";
 import { BenchPort, type BoardKind, type PagePort, pageSerial } from "./serialPort.js";
@@ -260,8 +261,20 @@ export function haltRobot(): boolean {
   return true;
 }
 
+// The link stays when the person goes to another workplace. What that one asked is heard by nobody any more.
+whenLeft(() => {
+  const name = get().hello?.robot ?? "The robot";
+  // Nobody watches it any more, and nobody would keep its run.
+  const stopped = runsAsked > 0 && haltRobot();
+  set({ panel: false, ...(stopped ? { message: `${name} was stopped, because you went to another page.` } : {}) });
+});
+
 /** Asks one thing of the robot and says what it refused. */
-export async function ask(frame: Parameters<LinkClient["ask"]>[0]): Promise<FromRobot | null> {
+export function ask(frame: Parameters<LinkClient["ask"]>[0]): Promise<FromRobot | null> {
+  return inThisVisit(askNow(frame));
+}
+
+async function askNow(frame: Parameters<LinkClient["ask"]>[0]): Promise<FromRobot | null> {
   const answer = client ? await client.ask(frame) : ({ ok: false, why: LINK_LOST } as const);
   if (answer.ok) return answer.frame;
   set({ message: answer.why });
@@ -286,12 +299,22 @@ type SendOutcome = { readonly ok: true } | { readonly ok: false; readonly why: s
  * Puts a package on the robot's shelf, part by part.
  * @param progress - told the share that arrived, 0..1
  */
-export async function sendPackage(
+export function sendPackage(
   name: string,
   payload: string,
   label: string,
   origin: string,
   progress: (share: number) => void = () => {},
+): Promise<SendOutcome> {
+  return inThisVisit(sendParts(name, payload, label, origin, progress));
+}
+
+async function sendParts(
+  name: string,
+  payload: string,
+  label: string,
+  origin: string,
+  progress: (share: number) => void,
 ): Promise<SendOutcome> {
   const to = linked();
   if (!to) return { ok: false, why: "No robot is linked. Link one first." };
@@ -325,7 +348,11 @@ type RobotRun =
  * Runs a mission of the shelf to its end. Resolves with what the robot recorded, or why there is nothing.
  * @param begun - is called once the robot says that it runs it for this page
  */
-export async function runOnRobot(name: string, begun: () => void = () => {}): Promise<RobotRun> {
+export function runOnRobot(name: string, begun: () => void = () => {}): Promise<RobotRun> {
+  return inThisVisit(runToEnd(name, begun));
+}
+
+async function runToEnd(name: string, begun: () => void): Promise<RobotRun> {
   runsAsked += 1;
   try {
     return await followRun(name, begun);

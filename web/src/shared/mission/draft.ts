@@ -1,6 +1,7 @@
 // The open mission's draft on the server, and the revisions cut from it.
 import { api, type OpenView } from "../api.js";
 import { DraftSaver, type SaveBase } from "../saving.js";
+import { beforeLeaving, whenLeft } from "../visit.js";
 import { useMission } from "./state.js";
 
 const get = useMission.getState;
@@ -18,6 +19,12 @@ export async function closeDraft(): Promise<void> {
   saver?.dispose();
   saver = null;
 }
+
+beforeLeaving(async () => saver?.flush());
+whenLeft(() => {
+  saver?.dispose();
+  saver = null;
+});
 
 /** Every change of text; during a conflict it is kept on this computer until that is settled. */
 export function typed(text: string): void {

@@ -2,10 +2,12 @@
 import type { Field, Program, Robot, RunSummary, Trace } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
 import { paced } from "../paced.js";
+import { whenLeft } from "../visit.js";
 import { type Path, useMission } from "./state.js";
 
 const set = useMission.setState;
 const planner = new Rehearser();
+whenLeft(() => planner.cancel());
 
 /** Starts the worker early, so that the first plan finds it warm. */
 export function warmUp(): void {

@@ -21,6 +21,7 @@ import {
 import { api } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { ask, hear, packageHash, packageText, runOnRobot, sendPackage, useLink } from "../link/linkStore.js";
+import { whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { type Origin, readOrigin } from "./origin.js";
 import { GrowingPath } from "./planning.js";
@@ -137,12 +138,12 @@ export async function runMission(): Promise<void> {
   if (hello?.simulated && !(await ask({ kind: "place", begin, how, fieldOf: open.name }))) return;
   const plan = plannedStale ? null : planned;
   const { text } = history.present;
-  const stop = watch();
+  watch();
   const run = await runOnRobot(open.name, () => {
     const { live } = get();
     if (live) set({ live: { ...live, taken: true } });
   });
-  stop();
+  stopWatching();
   set({ live: null });
   if (!run.ok) return set({ message: run.why });
   const tape = await readTape(begin);
@@ -155,12 +156,12 @@ export async function runMission(): Promise<void> {
   showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot", text);
 }
 
-/** Draws the robot as its readings come. @returns what ends it */
-function watch(): () => void {
+/** Draws the robot as its readings come. */
+function watch(): void {
   const growing = new GrowingPath();
   const live: LiveRun = { taken: false, path: growing.view(null), line: null, readings: null };
   set({ live, run: null, robotResult: null, playing: false });
-  return hear((frame) => {
+  stopWatching = hear((frame) => {
     const { live } = get();
     if (!live) return;
     if (frame.kind === "readings") {
@@ -171,6 +172,9 @@ function watch(): () => void {
     } else if (frame.kind === "step") set({ live: { ...live, line: frame.endedBy === null ? frame.line - 1 : null } });
   });
 }
+
+let stopWatching = () => {};
+whenLeft(() => stopWatching());
 
 /** Where the tape finds a stand-in, on the field; null for robots without one. */
 async function readTape(begin: Pose): Promise<Pose | null> {

@@ -16,6 +16,7 @@ import { Rehearser } from "../../workers/rehearser.js";
 import { api, type OpenView, type TrialView } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { paced } from "../paced.js";
+import { whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { DRAW_EVERY_MS, GrowingPath } from "./planning.js";
 import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";
@@ -23,6 +24,7 @@ import { movePlayhead, playhead, type StoredDocument, useMission } from "./state
 const get = useMission.getState;
 const set = useMission.setState;
 const runner = new Rehearser();
+whenLeft(() => runner.cancel());
 
 function randomSeed(): number {
   return crypto.getRandomValues(new Int32Array(1))[0] ?? 1;

@@ -16,6 +16,7 @@ import { create } from "zustand";
 import type { DocumentView, TrialView } from "../api.js";
 import type { SaveState } from "../saving.js";
 import type { Phase } from "../shell/Shell.js";
+import { whenLeft } from "../visit.js";
 import { type History, startHistory } from "./history.js";
 import type { LiveRun, RobotResult } from "./robotRun.js";
 import type { Study } from "./studying.js";
@@ -166,6 +167,10 @@ export function namesOf(library: readonly DocumentView[], kind: "robot" | "field
 }
 
 export const useMission = create<MissionState>(initialState);
+whenLeft(() => {
+  useMission.setState(initialState(), true);
+  playhead.tick = 0;
+});
 /** Where the playhead is, ticks of 10 ms; read by the drawing loops, not by React. */
 export const playhead = { tick: 0, listeners: new Set<() => void>() };
 

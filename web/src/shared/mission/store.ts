@@ -22,6 +22,7 @@ import { withPng } from "../field/pictures.js";
 import { missionText } from "../newMission.js";
 import { moveTo, placed } from "../place.js";
 import { findUnsaved } from "../unsaved.js";
+import { inThisVisit, whenLeft } from "../visit.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
 import { type Action, reduce, startHistory } from "./history.js";
 import { dropPlan, plan, warmUp } from "./planning.js";
@@ -52,6 +53,7 @@ async function readStored<T>(id: string, read: Reader<T>): Promise<StoredDocumen
 
 /** Documents that are being read or could not be, by kind and name: none is asked for twice at a time. */
 const asked = new Map<string, "reading" | "unreadable">();
+whenLeft(() => asked.clear());
 
 /** Reads a robot or field the text names, and looks at the text again once it is there. */
 async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> {
@@ -71,7 +73,7 @@ async function fetchNamed(kind: "robot" | "field", name: string): Promise<void> 
     found = robot !== null;
   } else if (view) {
     const stored = await readStored(view.id, openField);
-    const field = stored ? { ...stored, document: await withPng(stored.document) } : null;
+    const field = stored ? { ...stored, document: await inThisVisit(withPng(stored.document)) } : null;
     if (field) set({ fields: new Map(get().fields).set(name, field) });
     found = field !== null;
   }
@@ -122,7 +124,7 @@ export async function openMission(id: string, how: "chosen" | "first" | "returne
   }
   const { document, head, draft } = opened.value;
   const serverText = draft?.text ?? head.text ?? "";
-  const kept = await findUnsaved(id);
+  const kept = await inThisVisit(findUnsaved(id));
   const base = { documentId: id, baseRevision: document.headRevision, draftVersion: draft?.version ?? 0 };
   openDraft(base);
   set({

@@ -15,6 +15,7 @@ import {
 import { Rehearser } from "../../workers/rehearser.js";
 import { type Batch, StudyPool } from "../../workers/studyPool.js";
 import { api } from "../api.js";
+import { whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
 import { play, robotRevisionOf } from "./running.js";
@@ -55,6 +56,10 @@ const REFRESH_MS = 150;
 
 let pool: StudyPool | null = null;
 const replayer = new Rehearser();
+whenLeft(() => {
+  pool?.cancel();
+  replayer.cancel();
+});
 
 function thePool(): StudyPool {
   pool ??= new StudyPool();

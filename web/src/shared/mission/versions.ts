@@ -4,6 +4,7 @@
 import { prepareMission } from "@giddy-pebble/core";
 import { Rehearser } from "../../workers/rehearser.js";
 import { api, type ListedRevision, type StudyView } from "../api.js";
+import { whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { lastWorked } from "./lastWorked.js";
 import { GrowingPath } from "./planning.js";
@@ -13,6 +14,7 @@ import { dispatch } from "./store.js";
 const get = useMission.getState;
 const set = useMission.setState;
 const ghosts = new Rehearser();
+whenLeft(() => ghosts.cancel());
 
 export interface Versions {
   readonly list: readonly ListedRevision[];

@@ -4,11 +4,12 @@ import Dialog from "@mui/material/Dialog";
 import TextField from "@mui/material/TextField";
 import { useEffect, useMemo, useState } from "react";
 import { api, type ListedDocument } from "../api.js";
+import { go } from "../going.js";
 import { linkTo } from "../place.js";
 import { everything, type Found, find } from "./finding.js";
 
-function go({ href }: Found): void {
-  window.location.assign(href.startsWith("/api/") || href.includes("#") ? href : linkTo(href));
+function goTo({ href }: Found): void {
+  go(href.startsWith("/api/") || href.includes("#") ? href : linkTo(href));
 }
 
 export function Palette({ close }: { close: () => void }) {
@@ -44,7 +45,7 @@ export function Palette({ close }: { close: () => void }) {
         getOptionKey={({ group, href, title }) => `${group} ${href} ${title}`}
         inputValue={typed}
         onInputChange={(_, value, reason) => reason === "input" && setTyped(value)}
-        onChange={(_, found) => go(found)}
+        onChange={(_, found) => goTo(found)}
         onClose={(_, reason) => reason === "escape" && close()}
         noOptionsText={`Nothing fits “${typed}”. Try fewer letters, or another word for it.`}
         renderGroup={({ key, group, children }) => (

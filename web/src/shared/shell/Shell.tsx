@@ -20,7 +20,6 @@ import { onReturn, titled } from "../place.js";
 import { type Shortcut, Shortcuts } from "../Shortcuts.js";
 import type { SaveState } from "../saving.js";
 import { Toast } from "../Toast.js";
-import { Themed } from "../theme.js";
 import { tourStop } from "../tour/tourStore.js";
 import { WORKPLACES, type WorkplaceId } from "../workplaces.js";
 
@@ -93,14 +92,6 @@ function undoWords(undoing: Undoing | undefined): Shortcut[] {
 
 /** A whole page: everything that is the same in all workplaces is here. */
 export function Workplace(props: WorkplaceProps) {
-  return (
-    <Themed>
-      <Inside {...props} />
-    </Themed>
-  );
-}
-
-function Inside(props: WorkplaceProps) {
   const { id, phase, name, undoing, open, back } = props;
   const [help, setHelp] = useState(false);
   const toggleHelp = useCallback(() => setHelp((shown) => !shown), []);

@@ -4,6 +4,7 @@ import { api, type DocumentView, type OpenView } from "../api.js";
 import { moveTo, type PlaceKey, placed } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
 import { findUnsaved } from "../unsaved.js";
+import { beforeLeaving, inThisVisit, whenLeft } from "../visit.js";
 import type { Phase } from "./Shell.js";
 
 export interface Entry<T> {
@@ -67,7 +68,13 @@ const LONGEST_HISTORY = 300;
 export function documentActions<T extends { readonly name: string }>(options: DocumentKindOptions<T>) {
   const { kind, get, set, present, put, read } = options;
   const stored = options.stored ?? ((document: T) => document);
+  const complete = async (document: T) => await inThisVisit(options.complete?.(document) ?? Promise.resolve(document));
   let saver: DraftSaver | null = null;
+  beforeLeaving(async () => saver?.flush());
+  whenLeft(() => {
+    saver?.dispose();
+    saver = null;
+  });
 
   function newSaver(base: SaveBase): DraftSaver {
     return new DraftSaver(
@@ -126,7 +133,7 @@ export function documentActions<T extends { readonly name: string }>(options: Do
       return set({
         phase: { is: "failed", message: `This ${kind} cannot be read: ${found.problems.join("; ")}.` },
       });
-    const shown = (await options.complete?.(found.document)) ?? found.document;
+    const shown = await complete(found.document);
     const base = { documentId: id, baseRevision: document.headRevision, draftVersion: draft?.version ?? 0 };
     saver = newSaver(base);
     const { library } = get();
@@ -146,10 +153,10 @@ export function documentActions<T extends { readonly name: string }>(options: Do
 
   /** What was changed while the server was away is still on this computer. */
   async function restoreUnsaved(base: SaveBase, shown: T, theirs: OpenView): Promise<void> {
-    const kept = await findUnsaved(base.documentId);
+    const kept = await inThisVisit(findUnsaved(base.documentId));
     const mine = kept ? readText(kept.text) : null;
     if (!kept || !mine || JSON.stringify(stored(mine)) === JSON.stringify(stored(shown))) return;
-    const whole = (await options.complete?.(mine)) ?? mine;
+    const whole = await complete(mine);
     const label = "changes from before the reload";
     if (kept.overVersion === base.draftVersion && kept.baseRevision === base.baseRevision) {
       change(whole, label);
@@ -251,7 +258,7 @@ export function documentActions<T extends { readonly name: string }>(options: Do
 
   /** An older revision becomes the newest again. */
   async function restoreRevision(number: number, document: T): Promise<string | null> {
-    change((await options.complete?.(document)) ?? document, `back to version ${number}`);
+    change(await complete(document), `back to version ${number}`);
     return nameRevision("", `restored from version ${number}`);
   }
 
@@ -282,9 +289,7 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     const theirs = read(draft?.body ?? head.body);
     if (which === "theirs" && theirs.ok) {
       const other = theirs.document;
-      void Promise.resolve(options.complete?.(other) ?? other).then((whole) =>
-        change(whole, "taking the other window's version"),
-      );
+      void complete(other).then((whole) => change(whole, "taking the other window's version"));
     } else keep(present());
   }
 

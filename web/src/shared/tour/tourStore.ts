@@ -1,4 +1,6 @@
 // A tour of five stops over real data: where it is, kept in the browser, so that it goes on from page to page.
+
+import { go } from "../going.js";
 import { linkTo } from "../place.js";
 
 export interface Stop {
@@ -48,7 +50,7 @@ export function goToStop(at: number): void {
   const stop = STOPS[at];
   if (!stop) return leaveTour();
   localStorage.setItem(KEY, String(at));
-  window.location.assign(linkTo(stop.page));
+  go(linkTo(stop.page));
 }
 
 export const startTour = () => goToStop(0);

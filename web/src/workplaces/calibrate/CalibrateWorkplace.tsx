@@ -1,6 +1,5 @@
 // The Calibrate workplace: what is known of a robot on the left, one procedure on the right.
 import "../../shared/noEval.js";
-import "./calibrate.css";
 import { PROCEDURES } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { Pick } from "../../shared/controls.js";

@@ -21,6 +21,7 @@ import {
   sendPackage,
   useLink,
 } from "../../shared/link/linkStore.js";
+import { whenLeft } from "../../shared/visit.js";
 import { rowsOf, settingsOf, useCalibrate } from "./state.js";
 import { addCheck, changeRows } from "./store.js";
 
@@ -31,6 +32,9 @@ const SHELF_NAME = "Calibration run";
 const CHECK_SIDE_M = 0.6;
 
 let cancelled = false;
+whenLeft(() => {
+  cancelled = true;
+});
 
 export function cancelRuns(): void {
   cancelled = true;

@@ -4,6 +4,7 @@ import { defaultSettings, PROCEDURES } from "@giddy-pebble/core";
 import { create } from "zustand";
 import type { CalibrationView, DocumentView } from "../../shared/api.js";
 import type { Phase } from "../../shared/shell/Shell.js";
+import { whenLeft } from "../../shared/visit.js";
 
 export interface OpenRobot {
   readonly id: string;
@@ -51,7 +52,7 @@ export interface CalibrateState {
   undo: readonly { readonly label: string; readonly procedure: string; readonly rows: readonly TableRow[] }[];
 }
 
-export const useCalibrate = create<CalibrateState>(() => ({
+const AT_FIRST: CalibrateState = {
   phase: { is: "loading" },
   robots: [],
   open: null,
@@ -68,7 +69,9 @@ export const useCalibrate = create<CalibrateState>(() => ({
   worth: null,
   message: null,
   undo: [],
-}));
+};
+export const useCalibrate = create<CalibrateState>(() => AT_FIRST);
+whenLeft(() => useCalibrate.setState(AT_FIRST, true));
 
 // The same empty table and the same defaults each time: a store's reader must not get a new object at every look.
 const NO_ROWS: readonly TableRow[] = [];

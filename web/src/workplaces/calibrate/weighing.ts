@@ -1,4 +1,6 @@
 // What each known is worth on a mission of the open robot.
+
+import { inThisVisit } from "../../shared/visit.js";
 import { missionText, ownMission, weighOn } from "../../shared/weighing.js";
 import { useCalibrate } from "./state.js";
 
@@ -16,7 +18,7 @@ export async function weigh(mission: string | null = get().worthMission): Promis
   const found = mission === null ? await ownMission(open.robot.name, missions) : await missionText(mission);
   if (!found) return set({ worth: [] });
   set({ worthMission: found.id });
-  const worth = await weighOn(found.text, open.robot);
+  const worth = await inThisVisit(weighOn(found.text, open.robot));
   // Another robot or mission was chosen meanwhile: its own answer comes.
   if (asked === latest) set({ worth });
 }

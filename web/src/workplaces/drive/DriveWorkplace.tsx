@@ -2,6 +2,7 @@
 import "../../shared/noEval.js";
 import Button from "@mui/material/Button";
 import { useEffect } from "react";
+import { Pick } from "../../shared/controls.js";
 import { type Binding, isTyping } from "../../shared/keys.js";
 import { useLink } from "../../shared/link/linkStore.js";
 import { FieldCanvas } from "../../shared/mission/FieldCanvas.js";
@@ -21,8 +22,6 @@ import { firstDriven } from "./opening.js";
 import { Remote } from "./Remote.js";
 import { Strips } from "./Strips.js";
 import { TouchStick } from "./TouchStick.js";
-import "./drive.css";
-import { Pick } from "../../shared/controls.js";
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["W A S D", "left stick"],

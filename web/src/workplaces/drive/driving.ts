@@ -5,6 +5,7 @@ import { calmly } from "../../shared/calm.js";
 import { ask, haltRobot, hear, linked, useLink } from "../../shared/link/linkStore.js";
 import { runMission } from "../../shared/mission/robotRun.js";
 import { useMission } from "../../shared/mission/state.js";
+import { whenLeft } from "../../shared/visit.js";
 import { held, letGo, readHands, tapsSent, useHands } from "./hands.js";
 
 const BEAT_MS = 20;
@@ -45,7 +46,7 @@ interface DriveState {
 
 const GOOD_RADIO = { delayMs: 0, jitterMs: 0, loss: 0, rangeM: null } as const;
 const NO_LAPS: Laps = { times: [], beganSec: null, passed: 0, gates: 0 };
-export const useDrive = create<DriveState>(() => ({
+const AT_FIRST: DriveState = {
   driving: false,
   figures: { roundTripMs: null, lost: null },
   readings: null,
@@ -53,7 +54,8 @@ export const useDrive = create<DriveState>(() => ({
   clockSec: 0,
   radio: GOOD_RADIO,
   strips: ["leftMS", "rightMS"],
-}));
+};
+export const useDrive = create<DriveState>(() => AT_FIRST);
 
 /** What the robot says many times a second, as often as it can be read. */
 export const useCalmDrive = calmly(useDrive);
@@ -76,6 +78,15 @@ let seq = 0;
 let beats = 0;
 let sent: SentFrame[] = [];
 let laps = new LapTimer([]);
+whenLeft(() => {
+  rest();
+  // The robot keeps its radio, and its link.
+  const { radio } = get();
+  set({ ...AT_FIRST, radio });
+  strip.length = 0;
+  sent = [];
+  notes = {};
+});
 
 /** Begins to listen and to beat. @returns what ends it */
 export function startBeating(): () => void {

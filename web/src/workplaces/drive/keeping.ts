@@ -18,7 +18,9 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api } from "../../shared/api.js";
+import { go } from "../../shared/going.js";
 import { useMission } from "../../shared/mission/state.js";
+import { whenLeft } from "../../shared/visit.js";
 import { Rehearser } from "../../workers/rehearser.js";
 
 export interface Blind {
@@ -37,13 +39,18 @@ interface KeepState {
   busy: string | null;
 }
 
-export const useKeep = create<KeepState>(() => ({ tolerance: USUAL_TOLERANCE, fitted: null, blind: null, busy: null }));
+const AT_FIRST: KeepState = { tolerance: USUAL_TOLERANCE, fitted: null, blind: null, busy: null };
+export const useKeep = create<KeepState>(() => AT_FIRST);
 
 /** How often a drive is driven again. */
 export const BLIND_RUNS = 8;
 const set = useKeep.setState;
 const get = useKeep.getState;
 let running: Rehearser | null = null;
+whenLeft(() => {
+  cancelBlind();
+  set(AT_FIRST);
+});
 
 /** Rows of a run during which a driver was heard; null for a run nobody drove. */
 function drivenRows(trace: Trace): { readonly from: number; readonly to: number } | null {
@@ -103,7 +110,7 @@ export async function keepAsSteps(): Promise<void> {
   for (let i = 2; names.has(free); i += 1) free = `${name} ${i}`;
   const made = await api.create("mission", free, text, "kept from a drive");
   set({ busy: null });
-  if (made.ok) window.location.assign(`/mission?mission=${made.value.document.id}`);
+  if (made.ok) go(`/mission?mission=${made.value.document.id}`);
   else useMission.setState({ message: `The steps were not kept: ${made.message}` });
 }
 

@@ -1,7 +1,5 @@
 // The Field workplace: what lies on it left, the drawing board in the middle over the probe, the inspector right.
 import "../../shared/noEval.js";
-import "../robot/robot.css";
-import "./field.css";
 import { allRefs, compareFields, type Field, openField } from "@giddy-pebble/core";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";

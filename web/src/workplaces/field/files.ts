@@ -12,6 +12,7 @@ import {
   type SvgReading,
 } from "@giddy-pebble/core";
 import { keepPicture } from "../../shared/field/pictures.js";
+import { whenLeft } from "../../shared/visit.js";
 import { matAnswerSchema } from "../../workers/matProtocol.js";
 import { startWorker } from "../../workers/startWorker.js";
 import { useField } from "./state.js";
@@ -137,11 +138,15 @@ export interface Straightening {
   cancel(): void;
 }
 
+let straightening: Worker | null = null;
+whenLeft(() => straightening?.terminate());
+
 /** Straightens a picture and lays it as the floor; the floor takes its size. */
 export function layMat(image: ImageBitmap, mat: Mat, onShare: (share: number) => void): Straightening {
   const trouble = matTrouble(image, mat);
   if (trouble !== null) return { done: Promise.resolve(trouble), cancel: () => {} };
   const worker = startWorker("mat");
+  straightening = worker;
   let give: (answer: string | null) => void = () => {};
   const done = new Promise<string | null>((resolve) => {
     give = resolve;

@@ -4,6 +4,7 @@ import { openRobot, type Pose, type Robot } from "@giddy-pebble/core";
 import { api } from "../../shared/api.js";
 import { placed } from "../../shared/place.js";
 import { keepThreshold, shareWords } from "../../shared/threshold.js";
+import { whenLeft } from "../../shared/visit.js";
 import { type ProbeAnswer, probeAnswerSchema } from "../../workers/probeProtocol.js";
 import { startWorker } from "../../workers/startWorker.js";
 import { type Span, useField } from "./state.js";
@@ -16,6 +17,14 @@ let busy = false;
 let waiting = false;
 let sentRobot: Robot | null = null;
 let sentField: unknown = null;
+whenLeft(() => {
+  worker?.terminate();
+  worker = null;
+  busy = false;
+  waiting = false;
+  sentRobot = null;
+  sentField = null;
+});
 
 function patch(changes: Partial<ReturnType<typeof get>["probe"]>): void {
   set({ probe: { ...get().probe, ...changes } });

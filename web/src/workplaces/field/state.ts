@@ -13,6 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
+import { whenLeft } from "../../shared/visit.js";
 import type { Drawing, ToolId } from "./drawing.js";
 
 export type FieldPanel = "none" | "fields" | "versions" | "drawing" | "mat";
@@ -96,3 +97,4 @@ export function initialState(): FieldState {
 }
 
 export const useField = create<FieldState>(initialState);
+whenLeft(() => useField.setState(initialState(), true));

@@ -35,9 +35,11 @@ import {
 import { api } from "../../shared/api.js";
 import { withoutPng, withPng } from "../../shared/field/pictures.js";
 import { unpacked } from "../../shared/field/unpacking.js";
+import { go } from "../../shared/going.js";
 import { missionText } from "../../shared/newMission.js";
 import { linkTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
+import { whenLeft } from "../../shared/visit.js";
 import { type Drawing, finished, isWhole, TAKES, type ToolId, takesOf } from "./drawing.js";
 import { derived, type FieldPanel, initialState, useField } from "./state.js";
 
@@ -84,6 +86,11 @@ export const {
 
 const REST_MS = 150;
 let resting: ReturnType<typeof setTimeout> | null = null;
+whenLeft(() => {
+  if (resting !== null) clearTimeout(resting);
+  resting = null;
+  locked.clear();
+});
 
 function checkSoon(): void {
   if (resting !== null) clearTimeout(resting);
@@ -335,6 +342,6 @@ export async function missionHere(): Promise<string | null> {
   );
   const made = await api.create("mission", name, text, "made");
   if (!made.ok) return made.message;
-  window.location.assign(linkTo(`/mission?mission=${made.value.document.id}`));
+  go(linkTo(`/mission?mission=${made.value.document.id}`));
   return null;
 }

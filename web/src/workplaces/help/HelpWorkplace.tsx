@@ -1,11 +1,11 @@
 // The words of Cairn, each with an example that runs; and the words of the screens, each with what it means.
 import "../../shared/noEval.js";
-import "./help.css";
 import { CAIRN_REFERENCE, GLOSSARY, type ReferenceEntry } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { api } from "../../shared/api.js";
 import { Typed } from "../../shared/controls.js";
+import { go } from "../../shared/going.js";
 import { linkTo } from "../../shared/place.js";
 import { Foot, Workplace } from "../../shared/shell/Shell.js";
 
@@ -110,7 +110,7 @@ function Entry({ entry, say }: { entry: ReferenceEntry; say: (words: string) => 
   const { word, help, example } = entry;
   const make = async () => {
     const made = await api.create("mission", await exampleName(word), example, `the example of ${word}`);
-    if (made.ok) window.location.assign(linkTo(`/mission?mission=${made.value.document.id}`));
+    if (made.ok) go(linkTo(`/mission?mission=${made.value.document.id}`));
     else say(made.message);
   };
   const [, below = ""] = example.split(/\n\n/);

@@ -1,6 +1,5 @@
 // The home page: every document with a small picture, newest change first; what can be done with each; and first steps.
 import "../../shared/noEval.js";
-import "./home.css";
 import Button from "@mui/material/Button";
 import Chip from "@mui/material/Chip";
 import Menu from "@mui/material/Menu";

@@ -3,6 +3,7 @@ import { create } from "zustand";
 import { api, type ListedDocument, type Uses } from "../../shared/api.js";
 import { linkTo } from "../../shared/place.js";
 import type { Phase } from "../../shared/shell/Shell.js";
+import { whenLeft } from "../../shared/visit.js";
 
 export const KINDS = ["mission", "robot", "field", "collection", "notebook"] as const;
 export type Kind = (typeof KINDS)[number];
@@ -42,7 +43,7 @@ export interface HomeState {
   message: string | null;
 }
 
-export const useHome = create<HomeState>(() => ({
+const AT_FIRST: HomeState = {
   phase: { is: "loading" },
   used: [],
   archived: [],
@@ -53,7 +54,9 @@ export const useHome = create<HomeState>(() => ({
   past: [],
   future: [],
   message: null,
-}));
+};
+export const useHome = create<HomeState>(() => AT_FIRST);
+whenLeft(() => useHome.setState(AT_FIRST, true));
 
 const get = useHome.getState;
 const set = useHome.setState;

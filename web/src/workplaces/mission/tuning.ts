@@ -19,6 +19,7 @@ import {
 import { create } from "zustand";
 import { useMission } from "../../shared/mission/state.js";
 import { edit } from "../../shared/mission/store.js";
+import { whenLeft } from "../../shared/visit.js";
 import { StudyPool } from "../../workers/studyPool.js";
 
 /** Rehearsals that settle it, for the best and for what the step says now. */
@@ -45,6 +46,10 @@ export const useTuning = create<{ tuning: Tuning | null }>(() => ({ tuning: null
 const get = () => useTuning.getState().tuning;
 const set = (tuning: Tuning | null) => useTuning.setState({ tuning });
 const pool = { of: null as StudyPool | null };
+whenLeft(() => {
+  pool.of?.cancel();
+  set(null);
+});
 
 function same(a: LineSetting, b: LineSetting): boolean {
   return a.speedMS === b.speedMS && a.gain === b.gain;

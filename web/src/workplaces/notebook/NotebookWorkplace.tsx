@@ -1,7 +1,5 @@
 // The Notebook workplace: contents on the left, one page in the middle; out on paper and as files.
 import "../../shared/noEval.js";
-import "../robot/robot.css";
-import "./notebook.css";
 import { type Notebook, type NotebookPage, openNotebook } from "@giddy-pebble/core";
 import Alert from "@mui/material/Alert";
 import Button from "@mui/material/Button";

@@ -11,6 +11,7 @@ import {
 import { strToU8, zipSync } from "fflate";
 import { api } from "../../shared/api.js";
 import { markdownHtml } from "../../shared/paper/markdown.js";
+import { whenLeft } from "../../shared/visit.js";
 import { titleOf, useNotebook } from "./state.js";
 import { gatherAll } from "./store.js";
 
@@ -105,6 +106,7 @@ export async function saveHtml(): Promise<void> {
 }
 
 let printing: AbortController | null = null;
+whenLeft(() => printing?.abort());
 
 /** PDF, made by the server's own browser. */
 export async function savePdf(paper: "a4" | "letter"): Promise<void> {

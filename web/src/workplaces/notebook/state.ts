@@ -3,6 +3,7 @@ import { type MadeOf, NOTEBOOK_FORMAT, type Notebook, type NotebookPage, type Pa
 import { create } from "zustand";
 import type { ListedDocument } from "../../shared/api.js";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
+import { whenLeft } from "../../shared/visit.js";
 
 /** What a page is made of now; a sentence when it could not be made. */
 export type Made = { readonly blocks: readonly PageBlock[] } | { readonly trouble: string };
@@ -48,6 +49,7 @@ export function initialState(): NotebookState {
 }
 
 export const useNotebook = create<NotebookState>(initialState);
+whenLeft(() => useNotebook.setState(initialState(), true));
 
 const TITLES = {
   robot: (name: string) => `Robot ${name}`,

@@ -1,6 +1,5 @@
 // The Robot workplace: parts on the left, the drawing in the middle over wiring or gears, the inspector right.
 import "../../shared/noEval.js";
-import "./robot.css";
 import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";

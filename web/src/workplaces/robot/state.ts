@@ -13,6 +13,7 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { type DocumentSlice, emptySlice } from "../../shared/shell/documentStore.js";
+import { whenLeft } from "../../shared/visit.js";
 
 export type SidePanel = "none" | "catalogue" | "versions" | "first-roll" | "new";
 
@@ -56,3 +57,4 @@ export function initialState(): RobotState {
 }
 
 export const useRobot = create<RobotState>(initialState);
+whenLeft(() => useRobot.setState(initialState(), true));

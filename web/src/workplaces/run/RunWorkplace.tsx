@@ -8,6 +8,7 @@ import { PageView } from "../../shared/paper/PageView.js";
 import { linkTo, placed } from "../../shared/place.js";
 import { fieldOf, traceOf } from "../../shared/runs.js";
 import { Foot, type Phase, Workplace } from "../../shared/shell/Shell.js";
+import { whenLeft } from "../../shared/visit.js";
 
 interface RunState {
   readonly phase: Phase;
@@ -16,7 +17,9 @@ interface RunState {
   readonly message: string | null;
 }
 
-const useRun = create<RunState>(() => ({ phase: { is: "loading" }, trial: null, blocks: [], message: null }));
+const AT_FIRST: RunState = { phase: { is: "loading" }, trial: null, blocks: [], message: null };
+const useRun = create<RunState>(() => AT_FIRST);
+whenLeft(() => useRun.setState(AT_FIRST, true));
 const set = useRun.setState;
 
 async function start(): Promise<void> {

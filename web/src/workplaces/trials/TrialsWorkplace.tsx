@@ -1,6 +1,5 @@
 // The Trials workplace: every run that was kept, a few of them laid over one another, and what changed between two.
 import "../../shared/noEval.js";
-import "./trials.css";
 import { lazy, Suspense } from "react";
 import { linkTo } from "../../shared/place.js";
 import { Workplace } from "../../shared/shell/Shell.js";

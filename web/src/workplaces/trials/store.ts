@@ -22,6 +22,7 @@ import {
 import { moveTo, placed } from "../../shared/place.js";
 import { fieldOf, robotOf, traceOf } from "../../shared/runs.js";
 import type { Phase } from "../../shared/shell/Shell.js";
+import { whenLeft } from "../../shared/visit.js";
 
 /** A chosen run with everything it recorded. */
 export interface ShownTrial {
@@ -55,7 +56,7 @@ interface TrialsState {
 export const MOST_SHOWN = 4;
 export const ALL_TRIALS: TrialFilter = { mission: "", source: "", result: "", tag: "", words: "" };
 
-export const useTrials = create<TrialsState>(() => ({
+const AT_FIRST: TrialsState = {
   phase: { is: "loading" },
   trials: [],
   studies: [],
@@ -68,7 +69,9 @@ export const useTrials = create<TrialsState>(() => ({
   field: openFloor(),
   readings: ["heading"],
   message: null,
-}));
+};
+export const useTrials = create<TrialsState>(() => AT_FIRST);
+whenLeft(() => useTrials.setState(AT_FIRST, true));
 
 const get = useTrials.getState;
 const set = useTrials.setState;

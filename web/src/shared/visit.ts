@@ -1,0 +1,50 @@
+// A visit: from the opening of a workplace until the person goes to another one. The page stays, and with it the link to
+// the robot and workers that are warm. What belongs to the visit ends with it, as if the page had been loaded anew.
+
+type Save = () => Promise<unknown>;
+type End = () => void;
+
+/** A server that does not answer must not keep anybody from going on, ms. */
+const LONGEST_SAVE_MS = 3000;
+
+const saves = new Set<Save>();
+const ends = new Set<End>();
+/** Which visit it is; a new object for each. */
+let visit: object = {};
+
+/** What has to be saved before a person is somewhere else. It is asked at each leaving. */
+export function beforeLeaving(save: Save): void {
+  saves.add(save);
+}
+
+/** What ends with a visit, and how a workplace is put back to its beginning. It is called at each leaving. */
+export function whenLeft(end: End): void {
+  ends.add(end);
+}
+
+/** Saves what waits. It never fails: what could not be saved is kept on this computer. */
+export async function saveAll(longestMs = LONGEST_SAVE_MS): Promise<void> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise((resolve) => {
+    timer = setTimeout(resolve, longestMs);
+  });
+  await Promise.race([Promise.allSettled([...saves].map((save) => save())), late]);
+  clearTimeout(timer);
+}
+
+/** The person is somewhere else now. */
+export function endVisit(): void {
+  visit = {};
+  for (const end of ends) end();
+}
+
+/** @returns the same answer, which nobody hears once the visit in which it was asked for is over */
+export function inThisVisit<T>(answer: Promise<T>): Promise<T> {
+  const asked = visit;
+  return new Promise((resolve, reject) => {
+    answer.then(
+      (value) => asked === visit && resolve(value),
+      (error: unknown) => asked === visit && reject(error),
+    );
+  });
+}
