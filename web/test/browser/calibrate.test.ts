@@ -6,7 +6,7 @@ import { drawnKnown, parseMission } from "@giddy-pebble/core";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
 import { getJson, type Loose, press, untilPlanned } from "../support/mission.js";
 import { makeRobot, robotId } from "../support/robot.js";
@@ -29,8 +29,11 @@ afterAll(async () => {
   await server.stop();
   await robots.stop();
 });
-beforeEach(async () => {
-  page = await browser.freshPage(page);
+/** In these a robot is linked. */
+const LINKED = ["on a linked simulated robot", "on a linked simulated robot, again"] as const;
+beforeEach(async ({ task }) => {
+  const links = LINKED.some((name) => name === task.suite?.name);
+  page = await (links ? browser.freshPage(page) : browser.clearedPage(page));
 });
 
 async function head(robot: string): Promise<Loose> {
@@ -38,11 +41,11 @@ async function head(robot: string): Promise<Loose> {
 }
 
 async function openKnown(robot: string, known: string): Promise<void> {
-  await page.goto(`${server.url}/calibrate?robot=${robot}&known=${known}`);
+  await visit(page, `${server.url}/calibrate?robot=${robot}&known=${known}`);
   await page.waitForSelector(".knowns li button");
 }
 
-describe("on a linked simulated robot", () => {
+describe(LINKED[0], () => {
   test("pull-away power is ramped up and down, used as volts, shown in the inspector and forgotten again", async () => {
     await hurry(robots, "drizzle", 20);
     await openKnown("Drizzle", "pull-away");
@@ -58,7 +61,7 @@ describe("on a linked simulated robot", () => {
     expect(body.motors[0].pullAwayVolts).toMatchObject({ source: "measured", count: 4 });
     expect(body.motors[0].pullAwayVolts.value).toBeGreaterThan(0.2);
     // The Robot page has it as a number of the motor, and can let go of it.
-    await page.goto(`${server.url}/robot?robot=${await robotId(server, "Drizzle")}`);
+    await visit(page, `${server.url}/robot?robot=${await robotId(server, "Drizzle")}`);
     await page.waitForSelector(".part");
     await page.evaluate(() =>
       [...document.querySelectorAll<HTMLElement>(".part")]
@@ -80,7 +83,7 @@ describe("on a linked simulated robot", () => {
   });
 });
 
-describe("on a linked simulated robot, again", () => {
+describe(LINKED[1], () => {
   test("placing in a jig is measured, kept as a known, and missions put the robot down so", async () => {
     await hurry(robots, "drizzle", 20);
     await openKnown("Drizzle", "placement");
@@ -186,7 +189,7 @@ describe("without a link", () => {
   });
 
   test("the trail says what to measure next, and leads there", async () => {
-    await page.goto(`${server.url}/mission`);
+    await visit(page, `${server.url}/mission`);
     await untilPlanned(page);
     const pebble = await page.waitForSelector("::-p-xpath(//nav//a[contains(., 'Calibrate')])");
     await pebble?.hover();

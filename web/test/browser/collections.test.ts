@@ -1,7 +1,7 @@
 // Routines of collections, places taken from the field, and what a run touched, on the page.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import {
   chooseStep,
   fieldPlace,
@@ -57,7 +57,7 @@ describe("a mission that uses a collection", () => {
 
   test("weighs what is worth measuring for it", async () => {
     const id = await newMission(server, "Far bend", `${HEAD}use "Moves"\n\nmission\n  bend(30 cm, 50 %)\n  go 20 cm\n`);
-    await page.goto(`${server.url}/calibrate`);
+    await visit(page, `${server.url}/calibrate`);
     const weigh = await page.waitForSelector('select[aria-label="Mission whose end it moves"]');
     await weigh?.select(id);
     const footer = () => page.$eval("footer:has(select)", (element) => element.textContent ?? "");

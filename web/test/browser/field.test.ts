@@ -17,7 +17,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { BOARD_MARGIN, fitField } from "../../src/shared/field/fieldView.js";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { robotId } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -41,7 +41,7 @@ afterAll(async () => {
 /** Tests that go on in the page of the one before: each makes a field of its own in it. */
 const SAME_PAGE = "changing what is drawn";
 beforeEach(async ({ task }) => {
-  if (task.suite?.name !== SAME_PAGE) page = await browser.freshPage(page);
+  if (task.suite?.name !== SAME_PAGE) page = await browser.clearedPage(page);
 });
 
 function says(words: string | RegExp): Promise<unknown> {
@@ -51,7 +51,7 @@ function says(words: string | RegExp): Promise<unknown> {
 
 /** A new field from a ready start, open. @returns its id */
 async function newField(start: string, name: string): Promise<string> {
-  if (!page.url().startsWith(`${server.url}/field`)) await page.goto(`${server.url}/field`);
+  if (!page.url().startsWith(`${server.url}/field`)) await visit(page, `${server.url}/field`);
   await page.waitForSelector(".fieldbench");
   if (!(await page.$('[aria-label="Name of the new field"]'))) await press(page, "Fields");
   await page.waitForSelector('[aria-label="Name of the new field"]');
@@ -394,7 +394,7 @@ describe("files", () => {
   }
 
   test("a drawing asks what its colours are, says what is left out, and opens as a field", async () => {
-    await page.goto(`${server.url}/field`);
+    await visit(page, `${server.url}/field`);
     await page.waitForSelector(".fieldbench");
     await give(
       "yard.svg",
@@ -493,7 +493,7 @@ describe("files", () => {
 
 describe("the probe", () => {
   test("reads what the core reads at that place, by pointer too, and gives the robot its threshold", async () => {
-    await page.goto(`${server.url}/field`);
+    await visit(page, `${server.url}/field`);
     await page.waitForSelector(".fieldbench");
     await press(page, "Fields");
     await page.evaluate(() =>
@@ -555,7 +555,7 @@ describe("widths and schemes", () => {
     await page.setViewport({ width, height: 800 });
     for (const value of ["light", "dark"]) {
       await page.emulateMediaFeatures([{ name: "prefers-color-scheme", value }]);
-      await page.goto(`${server.url}/field`);
+      await visit(page, `${server.url}/field`);
       await page.waitForSelector(".fieldbench");
       await press(page, "Put a robot down");
       await says(/dark below \d+ %/);

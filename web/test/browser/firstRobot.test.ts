@@ -2,7 +2,7 @@
 // named; every act of hand or key counted.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose } from "../support/mission.js";
 import { named, openRobotPage } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -138,7 +138,7 @@ test("Drizzle in at most 60 acts", async () => {
     }),
   });
   const mission = (await made.json()) as Loose;
-  await page.goto(`${server.url}/mission?mission=${mission.document.id}`);
+  await visit(page, `${server.url}/mission?mission=${mission.document.id}`);
   await page.waitForSelector(".row .took");
   expect(browser.troubles).toEqual([]);
 });

@@ -4,7 +4,7 @@ import { readFileSync } from "node:fs";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { type Loose, press, withKey } from "../support/mission.js";
 import { type RunningServer, request, startServer } from "../support/server.js";
 
@@ -24,7 +24,7 @@ afterAll(async () => {
 });
 
 async function home(): Promise<void> {
-  await page.goto(`${server.url}/`);
+  await visit(page, `${server.url}/`);
   await page.waitForSelector(".cards .card");
 }
 
@@ -100,7 +100,7 @@ describe("documents", () => {
     const robots = async () =>
       (await missions()).filter(({ id }) => naming.includes(id)).map(({ robot }) => robot as string);
     expect(new Set(await robots())).toEqual(new Set(["Shower"]));
-    await page.goto(`${server.url}/mission?mission=${naming[0]}`);
+    await visit(page, `${server.url}/mission?mission=${naming[0]}`);
     await page.waitForFunction(() => document.querySelector(".robotpill")?.textContent?.includes("Shower"));
     await home();
     // Another visit begins with nothing to undo; the act is made again to be taken back.
@@ -181,7 +181,7 @@ async function drop(name: string, type: string, text: string): Promise<void> {
 
 describe("a file dropped on any page", () => {
   test("a mission on Trials opens in Mission", async () => {
-    await page.goto(`${server.url}/trials`);
+    await visit(page, `${server.url}/trials`);
     await page.waitForSelector("main h1");
     const opened = page.waitForNavigation();
     await drop("snow-patrol.cairn", "", 'cairn 1\nrobot "Drizzle"\n\nmission\n  go 12 cm\n');
@@ -225,7 +225,7 @@ describe("a file dropped on any page", () => {
     ["a zip that is no project", "x.zip", "PK\u0003\u0004 and so on", /was not taken/],
     ["a field of a later version", "f.json", '{"format":"giddy-pebble/field","version":99}', /version 99/],
   ])("%s is told, and nothing opens", async (_, name, text, words) => {
-    if (new URL(page.url()).pathname !== "/trials") await page.goto(`${server.url}/trials`);
+    if (new URL(page.url()).pathname !== "/trials") await visit(page, `${server.url}/trials`);
     await page.waitForSelector("main h1");
     await drop(name, "", text);
     await untilSaid(words);
@@ -253,7 +253,7 @@ describe("something new", () => {
 
 describe("search by Ctrl+K", () => {
   test("finds a document from any page and opens it", async () => {
-    await page.goto(`${server.url}/drive`);
+    await visit(page, `${server.url}/drive`);
     await page.waitForSelector("main .foot");
     await withKey(page, "Control", "k");
     await page.waitForSelector('.palette [role="option"]');
@@ -282,7 +282,7 @@ describe("search by Ctrl+K", () => {
 });
 
 test("a word's example becomes a mission that opens without a problem", async () => {
-  await page.goto(`${server.url}/help#arc`);
+  await visit(page, `${server.url}/help#arc`);
   await page.waitForSelector("#arc");
   expect(await axe(page)).toEqual([]);
   await Promise.all([page.waitForNavigation(), page.click('[aria-label="Try it as a mission: arc"]')]);

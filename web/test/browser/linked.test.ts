@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, tell, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { choosePart, copyOf } from "../support/robot.js";
@@ -28,9 +28,12 @@ afterAll(async () => {
 });
 /** Tests that go on in the page of the one before, and with its link. */
 const GO_ON = ["a linked robot", "a robot that is being sent a mission"];
+/** Nothing is linked in these, and each looks at other runs. */
+const TRIALS = "trials";
 let linked = false;
 beforeEach(async ({ task }) => {
-  if (linked && GO_ON.includes(task.suite?.name ?? "")) return;
+  const suite = task.suite?.name ?? "";
+  if ((linked && GO_ON.includes(suite)) || suite === TRIALS) return;
   page = await browser.freshPage(page);
   linked = false;
 });
@@ -185,7 +188,7 @@ describe("a simulated robot whose drawing was changed", () => {
 describe("calibrating", () => {
   /** Runs the open procedure to its wished rows and uses the result. */
   async function measureAndUse(known: string): Promise<void> {
-    await page.goto(`${server.url}/calibrate?robot=Gust&known=${known}`);
+    await visit(page, `${server.url}/calibrate?robot=Gust&known=${known}`);
     await page.waitForSelector(".robotpill.linked");
     const ready = (name: string) =>
       page.waitForFunction(
@@ -250,7 +253,7 @@ mission
     const drawing = readFileSync(`${process.env.GIDDY_DEMO}/gust.robot.json`, "utf8");
     const body = JSON.stringify({ robot: JSON.parse(drawing), seed: SEED });
     expect((await fetch(`http://127.0.0.1:${robots.port}/robots`, { method: "POST", body })).status).toBe(201);
-    await page.goto(`${server.url}/calibrate?robot=Gust&known=wheel-size`);
+    await visit(page, `${server.url}/calibrate?robot=Gust&known=wheel-size`);
     await page.waitForSelector(".knowns");
     await linkRobot(page, "Gust");
     await hurry(robots, "gust", 20);
@@ -261,7 +264,7 @@ mission
       "finished",
       'the goal was not met: the tape finds it outside "hut dock"',
     ]);
-    await page.goto(`${server.url}/calibrate?robot=Gust&known=wheel-size`);
+    await visit(page, `${server.url}/calibrate?robot=Gust&known=wheel-size`);
     await page.waitForSelector(".robotpill.linked");
     await press(page, "Drive 4 squares");
     await page.waitForSelector(".ends");
@@ -371,9 +374,9 @@ mission
   });
 });
 
-describe("trials", () => {
+describe(TRIALS, () => {
   test("are filtered, noted on, laid over one another and told apart", async () => {
-    await page.goto(`${server.url}/trials`);
+    await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
     const runs = await page.$$(".trialslist li > button");
@@ -391,7 +394,7 @@ describe("trials", () => {
   });
 
   test("take what a person's tape says, with its unit, in place of the simulated robot's own", async () => {
-    await page.goto(`${server.url}/trials`);
+    await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
     await page.waitForFunction(() =>
@@ -428,7 +431,7 @@ describe("trials", () => {
   });
 
   test("of a robot before and after calibrating say what changed on it", async () => {
-    await page.goto(`${server.url}/trials`);
+    await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     const missions = await page.$$eval('[aria-label="Mission"] option', (all) =>
       all.map((one) => [(one as HTMLOptionElement).value, one.textContent ?? ""]),

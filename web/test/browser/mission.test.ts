@@ -5,7 +5,7 @@ import { prepareMission, readField, readRobot, rehearse } from "@giddy-pebble/co
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, openMission, press, rows, savedText, took, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
@@ -114,7 +114,8 @@ describe("a new user", () => {
     const port = Number(new URL(server.url).port);
     await server.stop();
     server = await startServer({ database: server.database, port });
-    await openMission(page, server, missionId);
+    await page.reload();
+    await page.waitForSelector(".row .verb");
     await page.waitForFunction(() => /Goal met|Not met/.test(document.querySelector(".verdict")?.textContent ?? ""));
     expect((await rows(page))[1]).toBe("go51 cmatcruise");
     await press(page, "Runs");
@@ -138,15 +139,15 @@ describe("a new user", () => {
 });
 
 test("every workplace opens from the trail, empty ones say what to do first", async () => {
-  await page.goto(`${server.url}/mission`);
+  await visit(page, `${server.url}/mission`);
   await page.waitForSelector(".trail a");
   const links = await page.$$eval(".trail a", (all) => all.map((link) => (link as HTMLAnchorElement).pathname));
   expect(links).toEqual(["/robot", "/calibrate", "/field", "/mission", "/drive", "/trials", "/notebook"]);
   for (const link of links) {
-    await page.goto(server.url + link);
+    await visit(page, server.url + link);
     await page.waitForSelector("main:not([aria-busy]) :is(h1, h2)");
   }
-  await page.goto(`${server.url}/notebook`);
+  await visit(page, `${server.url}/notebook`);
   await page.waitForSelector("main.centre h1");
   expect(await page.$eval("main", (words) => words.textContent)).toContain("Make a notebook");
   expect(await axe(page)).toEqual([]);

@@ -7,7 +7,7 @@ import type { Page } from "puppeteer-core";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { hurry } from "../support/linked.js";
 import { type Loose, press } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
@@ -282,7 +282,7 @@ describe("match day", () => {
     await page.waitForFunction(() => !document.querySelector(".paper")?.textContent?.includes("1 round:"));
     await saved();
     const sheetAddress = page.url();
-    await page.goto(`${server.url}/trials`);
+    await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist .trialrow");
     await page.select('[aria-label="Source"]', "practice");
     await page.waitForFunction(() => document.querySelectorAll(".trialslist .trialrow").length === 1);
@@ -290,7 +290,7 @@ describe("match day", () => {
     await says("Nothing recorded this run: it was timed by hand.");
     expect(await paper()).toContain("practice round");
     expect(await axe(page)).toEqual([]);
-    await page.goto(sheetAddress);
+    await visit(page, sheetAddress);
     await page.waitForSelector(".contents");
   });
 

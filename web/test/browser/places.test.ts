@@ -2,7 +2,7 @@
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import {
   choose,
   getJson,
@@ -37,7 +37,7 @@ afterAll(async () => {
 /** Tests that go on in the page of the one before: each opens a mission of its own in it. */
 const SAME_PAGE = "everyday words";
 beforeEach(async ({ task }) => {
-  if (task.suite?.name !== SAME_PAGE) page = await browser.freshPage(page);
+  if (task.suite?.name !== SAME_PAGE) page = await browser.clearedPage(page);
 });
 
 const mission = (robot: string, steps: string) =>
@@ -104,7 +104,7 @@ describe("a robot's new name", () => {
     await reads(".robotpill", /^Brook/);
     expect(await page.title()).toContain("Brook");
     await expect.poll(() => savedOf(own)).toContain('robot "Brook"');
-    await page.goto(`${server.url}/calibrate?robot=${id}`);
+    await visit(page, `${server.url}/calibrate?robot=${id}`);
     await page.waitForSelector('[aria-label="Robot"]');
     expect(await chosenRobot()).toBe("Brook");
     await openMission(page, server, own);
@@ -186,7 +186,7 @@ describe("Calibrate", () => {
     });
     expect(made.status).toBe(201);
     const { document } = (await made.json()) as Loose;
-    await page.goto(`${server.url}/calibrate?robot=${document.id}`);
+    await visit(page, `${server.url}/calibrate?robot=${document.id}`);
     await reads("main h1", /cannot be calibrated yet/);
     expect(await chosenRobot()).toBe("Wheel-less");
     await page.select('[aria-label="Robot"]', await robotId(server, "Fog"));

@@ -5,7 +5,7 @@ import path from "node:path";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe as axeOf } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose, newMission, press } from "../support/mission.js";
 import {
   choosePart,
@@ -283,7 +283,7 @@ describe("from the drawing to the mission", () => {
     await typeQuantity(page, "Rolls per turn", "250 mm");
     await savedRobot(page, server, id);
     const mission = await newMission(server, "On new tyres", 'cairn 1\nrobot "Retyred"\nmission\n  go 20 cm\n');
-    await page.goto(`${server.url}/mission?mission=${mission}`);
+    await visit(page, `${server.url}/mission?mission=${mission}`);
     await page.waitForSelector(".row .took");
     await press(page, "Rehearse");
     await page.waitForFunction(() => document.querySelector(".verdict")?.textContent?.includes("Finished in"));
@@ -308,7 +308,7 @@ describe("from the drawing to the mission", () => {
     const text =
       'cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\nmission\n  go 80 cm\n  turn right 90 deg\n  go 50 cm\n  turn right 90 deg\n  go 35 cm at 15 cm/s\n';
     const mission = await newMission(server, "Push the gauge", text);
-    await page.goto(`${server.url}/mission?mission=${mission}`);
+    await visit(page, `${server.url}/mission?mission=${mission}`);
     await page.waitForSelector(".row .took");
     await press(page, "Rehearse");
     await expect
@@ -348,7 +348,7 @@ describe("faults", () => {
     expect((await savedRobot(page, server, id)).sensors[2].zM).toBe(0.07);
     // Missions do not offer it, and say what they need.
     const mission = await newMission(server, "On a broken robot", 'cairn 1\nrobot "Broken"\nmission\n  wait 1 s\n');
-    await page.goto(`${server.url}/mission?mission=${mission}`);
+    await visit(page, `${server.url}/mission?mission=${mission}`);
     await page.waitForFunction(() => document.body.textContent?.includes("Broken"));
     expect(browser.troubles).toEqual([]);
   });

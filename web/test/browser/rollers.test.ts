@@ -3,8 +3,8 @@
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { hurry, linkRobot, openLink, says, unexpected } from "../support/linked.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { hurry, linkRobot, openLink, says, unexpected, wordsInstead } from "../support/linked.js";
 import {
   getJson,
   type Loose,
@@ -90,7 +90,7 @@ test("Mission: slide in steps and in text, and what a robot that cannot is told"
 });
 
 test("Calibrate: sliding is measured on the linked robot, and used", async () => {
-  await page.goto(`${server.url}/calibrate?robot=${await robotId(server, "Flurry")}`);
+  await visit(page, `${server.url}/calibrate?robot=${await robotId(server, "Flurry")}`);
   await linkRobot(page, "Flurry");
   await hurry(robots, "flurry", 8);
   await page.evaluate(() => {
@@ -139,7 +139,8 @@ test("Drive: A and D slide it, the arrow keys turn it", async () => {
   const until = async (fits: (frame: Loose) => boolean) => {
     const end = Date.now() + 30_000;
     while (!heard.some(fits)) {
-      if (Date.now() > end) throw new Error(`it never came: ${JSON.stringify(heard.at(-1))}`);
+      if (Date.now() > end)
+        throw new Error(`it never came: ${JSON.stringify(heard.at(-1))}; ${await wordsInstead(page)}`);
       await new Promise((resolve) => socket.once("message", resolve));
     }
   };

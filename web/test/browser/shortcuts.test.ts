@@ -1,7 +1,7 @@
 // Each listed key, from each place that can have the focus: it does what the list says, and the browser does nothing else.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { newMission, openMission, savedText, untilPlanned, withKey } from "../support/mission.js";
 import { openRobotPage } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -209,7 +209,7 @@ test.each([
   ["calibrate", [".knowns li button", ".topbar a", "main button:not([disabled])"]],
   ["drive", [".topbar a", "main button:not([disabled])"]],
 ] as const)("the keys of /%s work from its lists, links and buttons", async (workplace, places) => {
-  await page.goto(`${server.url}/${workplace}`);
+  await visit(page, `${server.url}/${workplace}`);
   await page.waitForSelector("main h1");
   for (const place of places) {
     await page.waitForSelector(place);

@@ -13,6 +13,8 @@ export interface TestBrowser {
   newPage(): Promise<Page>;
   /** A page that knows nothing of what was before. @param before - is closed first */
   freshPage(before?: Page): Promise<Page>;
+  /** The same page, where nothing is linked, without what the browser keeps. What it shows stays until it goes on. */
+  clearedPage(before?: Page): Promise<Page>;
   /** Page errors, console errors and policy violations seen so far, over all pages. */
   troubles: string[];
   close(): Promise<void>;
@@ -43,6 +45,33 @@ async function forgetAll(page: Page, origins: ReadonlySet<string>): Promise<void
   await session.detach();
 }
 
+/** What the browser's history calls the visit of a workplace; null on a page that is none of ours. */
+function visitOf(page: Page): Promise<string | null> {
+  return page.evaluate(() => (window.history.state as { visit?: string } | null)?.visit ?? null);
+}
+
+/**
+ * Goes to an address of ours as a link does: within the page, if one of ours is open there. Else the page is loaded.
+ * What stood there before is gone then.
+ */
+export async function visit(page: Page, address: string): Promise<void> {
+  const within = new URL(page.url()).origin === new URL(address).origin;
+  const before = within ? await visitOf(page) : null;
+  if (before === null) return void (await page.goto(address));
+  await page.evaluate((href: string) => {
+    const link = document.createElement("a");
+    link.href = href;
+    document.body.append(link);
+    link.click();
+    link.remove();
+  }, address);
+  await page.waitForFunction(
+    (old: string) => (window.history.state as { visit?: string } | null)?.visit !== old,
+    {},
+    before,
+  );
+}
+
 /** What the page said for a few seconds since it was opened, one after the other. */
 export function saidInPassing(page: Page): Promise<readonly string[]> {
   return page.evaluate(() => (window as { saidInPassing?: readonly string[] }).saidInPassing ?? []);
@@ -62,6 +91,12 @@ export async function launchBrowser(): Promise<TestBrowser> {
       const page = await own.newPage();
       await forgetAll(page, origins);
       return page;
+    },
+    async clearedPage(before) {
+      if (!before || before.isClosed()) return own.freshPage(before);
+      await forgetAll(before, origins);
+      await before.evaluate(() => sessionStorage.clear());
+      return before;
     },
     async newPage() {
       const page = await browser.newPage();

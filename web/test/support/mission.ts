@@ -1,5 +1,6 @@
 // What the browser tests do to the Mission workplace, in a person's words.
 import type { Page } from "puppeteer-core";
+import { visit } from "./browser.js";
 import type { RunningServer } from "./server.js";
 
 // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
@@ -21,7 +22,7 @@ export async function newMission(server: RunningServer, name: string, text: stri
 
 export async function openMission(page: Page, server: RunningServer, id?: string): Promise<void> {
   if (!(id && (await goneTo(page, server, "mission", id)))) {
-    await page.goto(`${server.url}/mission${id ? `?mission=${id}` : ""}`);
+    await visit(page, `${server.url}/mission${id ? `?mission=${id}` : ""}`);
   }
   // A page that shows text goes on showing text.
   else if (await page.$(".cm-content")) await press(page, "Steps");

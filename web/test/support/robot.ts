@@ -1,5 +1,6 @@
 // What the browser tests do to the Robot workplace, in a person's words.
 import type { ElementHandle, Page } from "puppeteer-core";
+import { visit } from "./browser.js";
 import { getJson, goneTo, type Loose } from "./mission.js";
 import type { RunningServer } from "./server.js";
 
@@ -27,7 +28,7 @@ export async function copyOf(server: RunningServer, original: string, name: stri
 
 export async function openRobotPage(page: Page, server: RunningServer, id?: string): Promise<void> {
   if (!(id && (await goneTo(page, server, "robot", id)))) {
-    await page.goto(`${server.url}/robot${id ? `?robot=${id}` : ""}`);
+    await visit(page, `${server.url}/robot${id ? `?robot=${id}` : ""}`);
   }
   await page.waitForSelector(".inspector h2");
 }

@@ -1,0 +1,232 @@
+// From workplace to workplace: nothing is loaded anew, what was typed is saved first, the link stays, and what belonged
+// to the workplace before is gone.
+import type { Page } from "puppeteer-core";
+import { afterAll, beforeAll, expect, test } from "vitest";
+import { axe } from "../support/axe.js";
+import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
+import { getJson, newMission, openMission, press, untilPlanned } from "../support/mission.js";
+import { robotId } from "../support/robot.js";
+import { type RunningRobots, startRobots } from "../support/robots.js";
+import { type RunningServer, startServer } from "../support/server.js";
+
+let robots: RunningRobots;
+let server: RunningServer;
+let browser: TestBrowser;
+let page: Page;
+
+beforeAll(async () => {
+  robots = await startRobots();
+  server = await startServer({ robots: robots.port });
+  browser = await launchBrowser();
+  page = await browser.newPage();
+});
+afterAll(async () => {
+  expect(unexpected(browser.troubles)).toEqual([]);
+  await browser.close();
+  await server.stop();
+  await robots.stop();
+});
+
+const mission = (steps: string) =>
+  `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}\n`;
+
+/** Counts every load of a page from here on. */
+async function loads(): Promise<() => number> {
+  let count = 0;
+  page.on("load", () => {
+    count += 1;
+  });
+  return () => count;
+}
+
+/** Presses a pebble of the trail. */
+async function trail(title: string): Promise<void> {
+  await page.evaluate((wanted) => {
+    const link = [...document.querySelectorAll<HTMLAnchorElement>(".trail a")].find(
+      (one) => one.textContent?.trim() === wanted,
+    );
+    link?.click();
+  }, title);
+  await at(title);
+}
+
+const at = (title: string) =>
+  page.waitForFunction(
+    (wanted) =>
+      document.querySelector('.trail a[aria-current="page"]')?.textContent?.trim() === wanted &&
+      document.querySelector("main:not([aria-busy]) :is(h1, h2)") !== null,
+    {},
+    title,
+  );
+
+const TRAIL = ["Robot", "Calibrate", "Field", "Mission", "Drive", "Trials", "Notebook"];
+
+test("the trail leads to every workplace without a load, and each looks as it does when it is loaded", async () => {
+  await openMission(page, server);
+  /** How wide and high each part of the page is, and its ground. */
+  const look = () =>
+    page.$$eval("main, main > *, main > * > *", (all) =>
+      all.map((one) => {
+        const { width, height } = one.getBoundingClientRect();
+        const { backgroundColor, fontSize, display } = getComputedStyle(one);
+        return [one.className, Math.round(width), Math.round(height), backgroundColor, fontSize, display].join(" ");
+      }),
+    );
+  const loaded = await loads();
+  const went: Record<string, readonly string[]> = {};
+  for (const title of [...TRAIL, ...TRAIL]) {
+    await trail(title);
+    went[title] = await look();
+  }
+  expect(loaded()).toBe(0);
+  for (const title of ["Calibrate", "Trials", "Notebook"]) {
+    await trail(title);
+    await page.reload();
+    await at(title);
+    await expect.poll(look, { timeout: 20_000 }).toEqual(went[title]);
+  }
+  expect(await axe(page)).toEqual([]);
+});
+
+test("Back and Forward go over workplaces, and over what was chosen in each", async () => {
+  const [first, second] = [
+    await newMission(server, "First way", mission("  go 11 cm")),
+    await newMission(server, "Second way", mission("  go 12 cm")),
+  ];
+  await visit(page, `${server.url}/mission?mission=${first}`);
+  await says(page, "11 cm");
+  await visit(page, `${server.url}/mission?mission=${second}`);
+  await says(page, "12 cm");
+  await trail("Robot");
+  const loaded = await loads();
+  await page.goBack();
+  await says(page, "12 cm");
+  await page.goBack();
+  await says(page, "11 cm");
+  await page.goForward();
+  await page.goForward();
+  await at("Robot");
+  expect(new URL(page.url()).searchParams.get("mission")).toBe(second);
+  expect(loaded()).toBe(0);
+});
+
+test("what was typed a moment ago is saved before the next workplace asks for it", async () => {
+  const id = await newMission(server, "In haste", mission("  go 31 cm"));
+  await openMission(page, server, id);
+  const distance = await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="31 cm"]');
+  await distance?.click();
+  await page.waitForSelector(".row input.editor-in");
+  await page.keyboard.type("32 cm");
+  await page.keyboard.press("Enter");
+  await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="32 cm"]');
+  await trail("Drive");
+  const { draft } = await getJson(server, `/api/documents/${id}`);
+  expect(draft?.text).toContain("go 32 cm");
+  await trail("Mission");
+  await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="32 cm"]');
+  // A visit begins with nothing to undo.
+  expect(await page.$$eval(".foot button", (all) => all.map((one) => (one as HTMLButtonElement).disabled))).toEqual([
+    true,
+    true,
+    false,
+  ]);
+});
+
+test("an answer that comes late belongs to nobody: the next workplace and its address stay as they are", async () => {
+  const robot = await robotId(server, "Drizzle");
+  await visit(page, `${server.url}/help`);
+  await page.waitForSelector(".reference");
+  await page.evaluate(() => {
+    const holder = window as unknown as { answer?: () => void; asked?: boolean };
+    const ask = window.fetch.bind(window);
+    window.fetch = async (what, how) => {
+      const answer = await ask(what, how);
+      if (!String(what).includes("/api/documents/")) return answer;
+      holder.asked = true;
+      window.fetch = ask;
+      await new Promise<void>((resolve) => {
+        holder.answer = resolve;
+      });
+      return answer;
+    };
+  });
+  await visit(page, `${server.url}/robot?robot=${robot}`);
+  await page.waitForFunction(() => (window as unknown as { answer?: () => void }).answer !== undefined);
+  await visit(page, `${server.url}/help#arc`);
+  await page.waitForSelector("#arc");
+  const address = page.url();
+  await page.evaluate(async () => {
+    (window as unknown as { answer: () => void }).answer();
+    // Everything that hangs on the answer has had its turn after that.
+    await new Promise((resolve) => setTimeout(resolve));
+  });
+  expect(page.url()).toBe(address);
+  expect(await page.title()).toBe("Words · Giddy Pebble");
+  // The robot opens as ever.
+  await visit(page, `${server.url}/robot?robot=${robot}`);
+  await page.waitForSelector(".inspector h2");
+});
+
+test("the link to a robot stays; a run that nobody watches any more is stopped, and that is said", async () => {
+  const id = await newMission(server, "Long way", mission("  repeat 50 times\n    go 30 cm\n    back 30 cm"));
+  await openMission(page, server, id);
+  await linkRobot(page, "Drizzle");
+  await untilPlanned(page);
+  await hurry(robots, "drizzle", 1);
+  const linked = page.waitForSelector(".robotpill.linked");
+  await linked;
+  const lost = page.evaluate(() => {
+    const holder = window as unknown as { unlinked: number };
+    holder.unlinked = 0;
+    new MutationObserver(() => {
+      if (document.querySelector(".robotpill:not(.linked)")) holder.unlinked += 1;
+    }).observe(document, { childList: true, subtree: true, attributes: true });
+  });
+  await lost;
+  await press(page, "Run on Drizzle");
+  await page.waitForSelector(".haltbutton");
+  await trail("Robot");
+  await says(page, "Drizzle was stopped, because you went to another page.");
+  await page.waitForFunction(() => document.querySelector(".haltbutton") === null);
+  await trail("Mission");
+  // It can be run again at once.
+  await press(page, "Run on Drizzle");
+  await page.waitForSelector(".haltbutton");
+  await page.keyboard.press("Escape");
+  await page.waitForFunction(() => document.querySelector(".haltbutton") === null);
+  expect(await page.evaluate(() => (window as unknown as { unlinked: number }).unlinked)).toBe(0);
+});
+
+test("a link for another window, a download and another site are the browser's", async () => {
+  const left = await page.evaluate(() => {
+    const press = (attributes: Record<string, string>, how: MouseEventInit = {}): boolean => {
+      const link = document.createElement("a");
+      for (const [name, value] of Object.entries(attributes)) link.setAttribute(name, value);
+      document.body.append(link);
+      let ours = false;
+      // What the page left to the browser is kept from happening here.
+      const last = (event: Event) => {
+        ours = event.defaultPrevented;
+        event.preventDefault();
+      };
+      window.addEventListener("click", last, { once: true });
+      link.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, ...how }));
+      link.remove();
+      return ours;
+    };
+    return [
+      press({ href: "/robot" }, { ctrlKey: true }),
+      press({ href: "/robot" }, { shiftKey: true }),
+      press({ href: "/robot" }, { button: 1 }),
+      press({ href: "/robot", target: "_blank" }),
+      press({ href: "/robot", download: "robot.html" }),
+      press({ href: "/api/project" }),
+      press({ href: "http://127.0.0.1:1/robot" }),
+      press({ href: "/nowhere" }),
+      press({ href: "/robot/" }),
+    ];
+  });
+  expect(left).toEqual([false, false, false, false, false, false, false, false, true]);
+  await at("Robot");
+});

@@ -1,0 +1,61 @@
+// What belongs to a visit ends with it: answers nobody waits for, saving before, putting back after.
+import { expect, test, vi } from "vitest";
+import { beforeLeaving, endVisit, inThisVisit, saveAll, whenLeft } from "../../src/shared/visit.js";
+
+function settled(promise: Promise<unknown>): Promise<string> {
+  return Promise.race([
+    promise.then(
+      (value) => `answered ${value}`,
+      (error: unknown) => `failed ${error instanceof Error ? error.message : error}`,
+    ),
+    new Promise<string>((resolve) => setTimeout(() => resolve("nobody hears it"))),
+  ]);
+}
+
+interface Later {
+  readonly promise: Promise<number>;
+  readonly resolve: (value: number) => void;
+  readonly reject: (error: Error) => void;
+}
+
+function later(): Later {
+  const made: Partial<Later> = {};
+  const promise = new Promise<number>((resolve, reject) => Object.assign(made, { resolve, reject }));
+  return Object.assign(made, { promise }) as Later;
+}
+
+test("an answer, or a failure, is heard in the visit in which it was asked for", async () => {
+  expect(await settled(inThisVisit(Promise.resolve(3)))).toBe("answered 3");
+  expect(await settled(inThisVisit(Promise.reject(new Error("away"))))).toBe("failed away");
+});
+
+test("in the next visit nobody hears it", async () => {
+  const [answering, failing] = [later(), later()];
+  const [asked, failed] = [inThisVisit(answering.promise), inThisVisit(failing.promise)];
+  endVisit();
+  answering.resolve(3);
+  failing.reject(new Error("away"));
+  expect(await settled(asked)).toBe("nobody hears it");
+  expect(await settled(failed)).toBe("nobody hears it");
+  expect(await settled(inThisVisit(Promise.resolve(4)))).toBe("answered 4");
+});
+
+test("everything is saved before leaving; what fails or never answers keeps nobody", async () => {
+  const saved = vi.fn(() => Promise.resolve());
+  beforeLeaving(() => Promise.reject(new Error("the server is away")));
+  beforeLeaving(saved);
+  await saveAll();
+  expect(saved).toHaveBeenCalledOnce();
+  beforeLeaving(() => new Promise(() => {}));
+  await saveAll(1);
+  expect(saved).toHaveBeenCalledTimes(2);
+});
+
+test("what ends with a visit is called at each leaving", () => {
+  const end = vi.fn();
+  whenLeft(end);
+  expect(end).not.toHaveBeenCalled();
+  endVisit();
+  endVisit();
+  expect(end).toHaveBeenCalledTimes(2);
+});
