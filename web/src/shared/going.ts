@@ -14,7 +14,8 @@ interface Shown {
 }
 
 let pages: Pages = {};
-let shown: Shown | null = null;
+/** "unfetched" when the first could not be had. */
+let shown: Shown | "unfetched" | null = null;
 /** Asked for latest: who presses two links goes where the second leads. */
 let asked = 0;
 let visits = 0;
@@ -24,8 +25,15 @@ function show(next: Shown): void {
   shown = next;
   // Style sheets of workplaces go by it.
   document.documentElement.dataset.page = pathOf(window.location).slice(1) || "home";
+  tell();
+}
+
+function tell(): void {
   for (const listener of listeners) listener();
 }
+
+/** The visit that is shown; null before the first. */
+const shownVisit = () => (shown === null || shown === "unfetched" ? null : shown.visit);
 
 /** A name that no other visit has, of this page or of one before. */
 function newVisit(): string {
@@ -49,12 +57,15 @@ async function fetched(path: string): Promise<ComponentType | null> {
   }
 }
 
-/** What the address says when the page was loaded. */
-async function first(): Promise<void> {
+/** Fetches what the address says, when the page was loaded: before anything is shown. @param all - the pages there are */
+export async function begin(all: Pages): Promise<void> {
+  pages = all;
   const visit = visitOf(window.history.state) ?? newVisit();
   window.history.replaceState({ visit }, "");
   const Workplace = await fetched(pathOf(window.location));
-  if (Workplace) show({ visit, Workplace });
+  if (Workplace) return show({ visit, Workplace });
+  shown = "unfetched";
+  tell();
 }
 
 /** @param back - the visit that Back or Forward returned to; the address is there already */
@@ -97,22 +108,20 @@ function pressed(event: MouseEvent): void {
 function returned(): void {
   const visit = visitOf(window.history.state);
   // A place on the page got its own entry from the browser: it is of this visit.
-  if (visit === null) return window.history.replaceState({ visit: shown?.visit }, "");
-  if (visit !== shown?.visit) void enter(new URL(window.location.href), visit);
+  if (visit === null) return window.history.replaceState({ visit: shownVisit() }, "");
+  if (visit !== shownVisit()) void enter(new URL(window.location.href), visit);
 }
 
-/** @returns the workplace that is shown now; null until the first is there */
-export function useShown(all: Pages): Shown | null {
+/** @returns the workplace that is shown now; null until the first is there, "unfetched" when it could not be had */
+export function useShown(): typeof shown {
   useEffect(() => {
-    pages = all;
-    void first();
     document.addEventListener("click", pressed);
     window.addEventListener("popstate", returned);
     return () => {
       document.removeEventListener("click", pressed);
       window.removeEventListener("popstate", returned);
     };
-  }, [all]);
+  }, []);
   return useSyncExternalStore(hear, () => shown);
 }
 

@@ -1,7 +1,7 @@
 // The page: the workplace of its address, and the way from one to another without a new load.
 import "../shared/noEval.js";
-import type { ComponentType } from "react";
-import { type Pages, useShown } from "../shared/going.js";
+import { useEffect, useRef, useState } from "react";
+import { begin, type Pages, useShown } from "../shared/going.js";
 import { Themed } from "../shared/theme.js";
 
 const PAGES: Pages = {
@@ -17,20 +17,40 @@ const PAGES: Pages = {
   "/help": async () => (await import("./help/HelpWorkplace.js")).HelpWorkplace,
 };
 
+void begin(PAGES);
+
 /** @param opening - what is said until the first workplace is there */
 export function App({ opening }: { opening: string }) {
-  const shown = useShown(PAGES);
-  if (!shown)
+  const shown = useShown();
+  if (shown === null || shown === "unfetched")
     return (
       <div className="skeleton">
         <div>Giddy Pebble</div>
-        <div>{opening}</div>
+        <div>{shown === null ? opening : "This page could not be fetched whole. Reload it."}</div>
       </div>
     );
-  return <Themed>{visited(shown.Workplace, shown.visit)}</Themed>;
+  const { visit, Workplace } = shown;
+  return (
+    <Themed>
+      {/* A visit begins with nothing of the one before. */}
+      <Workplace key={visit} />
+      <Announced visit={visit} />
+    </Themed>
+  );
 }
 
-/** A visit begins with nothing of the one before. */
-function visited(Workplace: ComponentType, visit: string) {
-  return <Workplace key={visit} />;
+/** Says where a person is who does not see it, as a browser says the title of a page that it loads. */
+function Announced({ visit }: { visit: string }) {
+  const [words, setWords] = useState("");
+  const before = useRef(visit);
+  useEffect(() => {
+    if (visit === before.current) return;
+    before.current = visit;
+    setWords(document.title);
+  }, [visit]);
+  return (
+    <p className="unseen" role="status">
+      {words}
+    </p>
+  );
 }

@@ -1,6 +1,6 @@
 // From workplace to workplace: nothing is loaded anew, what was typed is saved first, the link stays, and what belonged
 // to the workplace before is gone.
-import type { Page } from "puppeteer-core";
+import type { HTTPRequest, Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
@@ -32,7 +32,7 @@ const mission = (steps: string) =>
   `cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n\nmission\n${steps}\n`;
 
 /** Counts every load of a page from here on. */
-async function loads(): Promise<() => number> {
+function loads(): () => number {
   let count = 0;
   page.on("load", () => {
     count += 1;
@@ -73,13 +73,15 @@ test("the trail leads to every workplace without a load, and each looks as it do
         return [one.className, Math.round(width), Math.round(height), backgroundColor, fontSize, display].join(" ");
       }),
     );
-  const loaded = await loads();
+  const loaded = loads();
   const went: Record<string, readonly string[]> = {};
   for (const title of [...TRAIL, ...TRAIL]) {
     await trail(title);
     went[title] = await look();
   }
   expect(loaded()).toBe(0);
+  // Who does not see it hears where they are.
+  expect(await page.$eval(".unseen", (words) => words.textContent)).toBe("Notebook · Giddy Pebble");
   for (const title of ["Calibrate", "Trials", "Notebook"]) {
     await trail(title);
     await page.reload();
@@ -99,7 +101,7 @@ test("Back and Forward go over workplaces, and over what was chosen in each", as
   await visit(page, `${server.url}/mission?mission=${second}`);
   await says(page, "12 cm");
   await trail("Robot");
-  const loaded = await loads();
+  const loaded = loads();
   await page.goBack();
   await says(page, "12 cm");
   await page.goBack();
@@ -174,16 +176,13 @@ test("the link to a robot stays; a run that nobody watches any more is stopped, 
   await linkRobot(page, "Drizzle");
   await untilPlanned(page);
   await hurry(robots, "drizzle", 1);
-  const linked = page.waitForSelector(".robotpill.linked");
-  await linked;
-  const lost = page.evaluate(() => {
+  await page.evaluate(() => {
     const holder = window as unknown as { unlinked: number };
     holder.unlinked = 0;
     new MutationObserver(() => {
       if (document.querySelector(".robotpill:not(.linked)")) holder.unlinked += 1;
     }).observe(document, { childList: true, subtree: true, attributes: true });
   });
-  await lost;
   await press(page, "Run on Drizzle");
   await page.waitForSelector(".haltbutton");
   await trail("Robot");
@@ -229,4 +228,21 @@ test("a link for another window, a download and another site are the browser's",
   });
   expect(left).toEqual([false, false, false, false, false, false, false, false, true]);
   await at("Robot");
+});
+
+test("a page that cannot be fetched whole says so", async () => {
+  const own = await browser.newPage();
+  await own.setRequestInterception(true);
+  const refuse = (request: HTTPRequest) => {
+    void (/MissionWorkplace[^/]*\.js$/.test(request.url()) ? request.abort() : request.continue());
+  };
+  own.on("request", refuse);
+  await own.goto(`${server.url}/mission`);
+  await says(own, "This page could not be fetched whole. Reload it.");
+  own.off("request", refuse);
+  await own.setRequestInterception(false);
+  await own.reload();
+  await own.waitForSelector(".row .verb");
+  await own.close();
+  expect(browser.troubles.splice(0).filter((trouble) => !/ERR_FAILED/.test(trouble))).toEqual([]);
 });

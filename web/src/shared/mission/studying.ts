@@ -57,7 +57,7 @@ const REFRESH_MS = 150;
 let pool: StudyPool | null = null;
 const replayer = new Rehearser();
 whenLeft(() => {
-  pool?.cancel();
+  pool?.dispose();
   replayer.cancel();
 });
 

@@ -47,7 +47,7 @@ const get = () => useTuning.getState().tuning;
 const set = (tuning: Tuning | null) => useTuning.setState({ tuning });
 const pool = { of: null as StudyPool | null };
 whenLeft(() => {
-  pool.of?.cancel();
+  pool.of?.dispose();
   set(null);
 });
 
