@@ -48,3 +48,17 @@ export function inThisVisit<T>(answer: Promise<T>): Promise<T> {
     );
   });
 }
+
+/** @returns what does things one after another. What still waits when a visit ends is not begun any more. */
+export function inTurn(): <T>(work: () => Promise<T>) => Promise<T> {
+  let latest: Promise<unknown> = Promise.resolve();
+  whenLeft(() => {
+    latest = Promise.resolve();
+  });
+  return (work) => {
+    const asked = visit;
+    const mine = latest.then(() => (asked === visit ? work() : new Promise<never>(() => {})));
+    latest = mine.catch(() => {});
+    return mine;
+  };
+}

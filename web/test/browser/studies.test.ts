@@ -16,6 +16,7 @@ import {
   untilPlanned,
   withKey,
 } from "../support/mission.js";
+import { copyOf } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;
@@ -69,6 +70,34 @@ describe("try many times", () => {
     await expect.poll(async () => (await getJson(server, `/api/studies?mission=${id}`)).studies.length).toBe(1);
     const { studies } = await getJson(server, `/api/studies?mission=${id}`);
     expect(studies[0]).toMatchObject({ runs: 50, successes: worked, mission: { number: 1 } });
+  });
+
+  test("begun in the same moment as a rehearsal, with a robot that was just changed: both are kept, nobody is in conflict", async () => {
+    const robot = await copyOf(server, "Drizzle", "Hasty");
+    const { head } = await getJson(server, `/api/documents/${robot}`);
+    await fetch(`${server.url}/api/documents/${robot}/draft`, {
+      method: "PUT",
+      headers: { "content-type": "application/json", "if-match": '"0"' },
+      body: JSON.stringify({ baseRevision: 1, body: { ...head.body, about: "Changed a moment ago." } }),
+    });
+    const id = await newMission(server, "In one moment", 'cairn 1\nrobot "Hasty"\n\nmission\n  go 20 cm\n');
+    await openMission(page, server, id);
+    await untilPlanned(page);
+    await page.select('[aria-label="How many times"]', "50");
+    await page.evaluate(() => {
+      const named = (words: RegExp) =>
+        [...document.querySelectorAll("button")].find((one) =>
+          words.test(one.getAttribute("aria-label") ?? one.textContent ?? ""),
+        );
+      const both = [named(/^Rehearse$/), named(/^Try 50 times$/)];
+      for (const one of both) one?.click();
+    });
+    await studyResult(page);
+    const kept = async (what: string) => (await getJson(server, `/api/${what}?mission=${id}`))[what].length;
+    await expect.poll(() => kept("studies")).toBe(1);
+    await expect.poll(() => kept("trials")).toBe(1);
+    expect(await page.$eval(".savewords", (words) => words.getAttribute("data-save"))).toBe("saved");
+    expect((await getJson(server, `/api/documents/${robot}`)).head.number).toBe(2);
   });
 
   test("can be cancelled; what was run stays on the screen and is not kept", async () => {

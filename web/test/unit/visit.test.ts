@@ -1,6 +1,6 @@
 // What belongs to a visit ends with it: answers nobody waits for, saving before, putting back after.
 import { expect, test, vi } from "vitest";
-import { beforeLeaving, endVisit, inThisVisit, saveAll, whenLeft } from "../../src/shared/visit.js";
+import { beforeLeaving, endVisit, inThisVisit, inTurn, saveAll, whenLeft } from "../../src/shared/visit.js";
 
 function settled(promise: Promise<unknown>): Promise<string> {
   return Promise.race([
@@ -58,4 +58,28 @@ test("what ends with a visit is called at each leaving", () => {
   endVisit();
   endVisit();
   expect(end).toHaveBeenCalledTimes(2);
+});
+
+test("things in turn are done one after another, also after one that failed; the next visit does not wait for them", async () => {
+  const [first, last] = [later(), later()];
+  const turn = inTurn();
+  const done: string[] = [];
+  const work = (name: string, until: Promise<unknown>) => () => {
+    done.push(name);
+    return until;
+  };
+  const failed = turn(work("first", first.promise));
+  const second = turn(work("second", last.promise));
+  void turn(work("third", Promise.resolve()));
+  await Promise.resolve();
+  expect(done).toEqual(["first"]);
+  first.reject(new Error("refused"));
+  expect(await settled(failed)).toBe("failed refused");
+  expect(done).toEqual(["first", "second"]);
+  endVisit();
+  expect(await settled(turn(work("of the next visit", Promise.resolve(4))))).toBe("answered 4");
+  expect(done).toEqual(["first", "second", "of the next visit"]);
+  last.resolve(2);
+  expect(await settled(second)).toBe("answered 2");
+  expect(done).toEqual(["first", "second", "of the next visit"]);
 });

@@ -1,7 +1,7 @@
 // The open mission's draft on the server, and the revisions cut from it.
 import { api, type OpenView } from "../api.js";
 import { DraftSaver, type SaveBase } from "../saving.js";
-import { beforeLeaving, whenLeft } from "../visit.js";
+import { beforeLeaving, inTurn, whenLeft } from "../visit.js";
 import { useMission } from "./state.js";
 
 const get = useMission.getState;
@@ -32,8 +32,15 @@ export function typed(text: string): void {
   else saver?.typed(text);
 }
 
+/** Two at once would be over the same version, and the later one would be refused as another window's. */
+const cutting = inTurn();
+
 /** Saves the draft and cuts a revision of it; null when that was not possible, which the state then says. */
-export async function cutRevision(text: string, reason: string, name: string | null = null): Promise<OpenView | null> {
+export function cutRevision(text: string, reason: string, name: string | null = null): Promise<OpenView | null> {
+  return cutting(() => cutNow(text, reason, name));
+}
+
+async function cutNow(text: string, reason: string, name: string | null): Promise<OpenView | null> {
   const { open } = get();
   if (!open || !saver) return null;
   await saver.flush();

@@ -16,7 +16,7 @@ import { Rehearser } from "../../workers/rehearser.js";
 import { api, type OpenView, type TrialView } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { paced } from "../paced.js";
-import { whenLeft } from "../visit.js";
+import { inTurn, whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { DRAW_EVERY_MS, GrowingPath } from "./planning.js";
 import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";
@@ -89,10 +89,19 @@ export function cancelRehearsal(): void {
   set({ rehearsing: null, message: "The rehearsal was cancelled. Nothing was kept of it." });
 }
 
+const cutting = inTurn();
+
 /** The revision a run is kept with: changes of the robot that none holds yet become one now. */
-export async function robotRevisionOf(robot: StoredDocument<Robot>): Promise<string | null> {
-  const { pending, document } = robot;
-  if (!pending) return robot.revisionId;
+export function robotRevisionOf(robot: StoredDocument<Robot>): Promise<string | null> {
+  return cutting(() => revisionNow(robot));
+}
+
+async function revisionNow(robot: StoredDocument<Robot>): Promise<string | null> {
+  const { document } = robot;
+  // Another run that was kept a moment ago may have cut it.
+  const latest = get().robots.get(document.name);
+  const { pending, revisionId } = latest?.document === document ? latest : robot;
+  if (!pending) return revisionId;
   const cut = await api.cutBody(pending.id, pending.baseRevision, document, "rehearsed", null, pending.version);
   if (!cut.ok) {
     set({ message: `This run was not kept: the robot was changed elsewhere meanwhile. ${cut.message}` });

@@ -4,7 +4,7 @@ import { api, type DocumentView, type OpenView } from "../api.js";
 import { moveTo, type PlaceKey, placed } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
 import { findUnsaved } from "../unsaved.js";
-import { beforeLeaving, inThisVisit, whenLeft } from "../visit.js";
+import { beforeLeaving, inThisVisit, inTurn, whenLeft } from "../visit.js";
 import type { Phase } from "./Shell.js";
 
 export interface Entry<T> {
@@ -240,8 +240,14 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     });
   }
 
+  const cutting = inTurn();
+
   /** Cuts a revision with a name and a reason. @returns what went wrong, as a sentence; null when it is there */
-  async function nameRevision(name: string, reason: string): Promise<string | null> {
+  function nameRevision(name: string, reason: string): Promise<string | null> {
+    return cutting(() => cutNow(name, reason));
+  }
+
+  async function cutNow(name: string, reason: string): Promise<string | null> {
     const { open } = get();
     if (!open || !saver) return `No ${kind} is open.`;
     await saver.flush();
