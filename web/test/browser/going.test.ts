@@ -230,19 +230,33 @@ test("a link for another window, a download and another site are the browser's",
   await at("Robot");
 });
 
-test("a page that cannot be fetched whole says so", async () => {
-  const own = await browser.newPage();
-  await own.setRequestInterception(true);
+/** Does something while the browser gets no file of a name. */
+async function without(file: RegExp, from: Page, act: () => Promise<unknown>): Promise<void> {
   const refuse = (request: HTTPRequest) => {
-    void (/MissionWorkplace[^/]*\.js$/.test(request.url()) ? request.abort() : request.continue());
+    void (file.test(request.url()) ? request.abort() : request.continue());
   };
-  own.on("request", refuse);
-  await own.goto(`${server.url}/mission`);
-  await says(own, "This page could not be fetched whole. Reload it.");
-  own.off("request", refuse);
-  await own.setRequestInterception(false);
+  await from.setRequestInterception(true);
+  from.on("request", refuse);
+  await act();
+  from.off("request", refuse);
+  await from.setRequestInterception(false);
+  expect(browser.troubles.splice(0).filter((trouble) => !/ERR_FAILED/.test(trouble))).toEqual([]);
+}
+
+test("a page that cannot be fetched whole says so, and so does a text whose editor cannot", async () => {
+  const own = await browser.newPage();
+  await without(/MissionWorkplace[^/]*\.js$/, own, async () => {
+    await own.goto(`${server.url}/mission`);
+    await says(own, "This page could not be fetched whole. Reload it.");
+  });
   await own.reload();
   await own.waitForSelector(".row .verb");
+  await without(/TextEditor[^/]*\.js$/, own, async () => {
+    await press(own, "Text");
+    await says(own, "The text could not be opened: the server does not answer.");
+    expect(await axe(own)).toEqual([]);
+  });
+  await press(own, "Try again");
+  await own.waitForSelector(".cm-content");
   await own.close();
-  expect(browser.troubles.splice(0).filter((trouble) => !/ERR_FAILED/.test(trouble))).toEqual([]);
 });

@@ -19,7 +19,7 @@ import { SensorsPanel } from "./SensorsPanel.js";
 import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
 import { StudyPanel } from "./StudyPanel.js";
-import { TextEditor } from "./TextEditor.js";
+import { TextView } from "./TextView.js";
 import { Timeline, usePlayback } from "./Timeline.js";
 import { KeptRuns, Transport } from "./Transport.js";
 import { Values } from "./Values.js";
@@ -131,7 +131,7 @@ function Workbench() {
             </>
           )}
         </div>
-        {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextEditor />}
+        {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextView />}
         {view === "steps" && <StepActions />}
         {view === "steps" ? (
           <QuickAdd inputRef={quickAdd} toList={() => document.querySelector<HTMLElement>(".steps")?.focus()} />
