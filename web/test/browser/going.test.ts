@@ -3,7 +3,7 @@
 import type { HTTPRequest, Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, saidInPassing, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
 import { getJson, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { robotId } from "../support/robot.js";
@@ -186,7 +186,8 @@ test("the link to a robot stays; a run that nobody watches any more is stopped, 
   await press(page, "Run on Drizzle");
   await page.waitForSelector(".haltbutton");
   await trail("Robot");
-  await says(page, "Drizzle was stopped, because you went to another page.");
+  const told = async () => (await saidInPassing(page)).join(" ");
+  await expect.poll(told).toContain("Drizzle was stopped, because you went to another page.");
   await page.waitForFunction(() => document.querySelector(".haltbutton") === null);
   await trail("Mission");
   // It can be run again at once.

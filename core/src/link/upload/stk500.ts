@@ -14,7 +14,8 @@ const FLASH = 0x46;
  * each reset an answer may take longer: a slow line, or a computer with much to do, answers late each time.
  */
 const SYNC = { resets: 4, listensMs: 1440, withinMs: 120 } as const;
-const ANSWER_MS = 1000;
+/** A line that is gone says so itself. What is silent for so long may be a computer with much to do, on either end. */
+const ANSWER_MS = 4000;
 /** Who asks may be held up for longer than a bootloader waits: then all is done once more. */
 const ATTEMPTS = 2;
 
