@@ -72,8 +72,11 @@ export async function begin(all: Pages): Promise<void> {
 async function enter(url: URL, back: string | null): Promise<void> {
   asked += 1;
   const mine = asked;
+  const { dataset } = document.documentElement;
+  dataset.going = "";
   const [Workplace] = await Promise.all([fetched(pathOf(url)), saveAll()]);
   if (mine !== asked) return;
+  delete dataset.going;
   if (!Workplace) return back === null ? window.location.assign(url) : window.location.reload();
   endVisit();
   const visit = back ?? newVisit();
