@@ -189,6 +189,7 @@ test("the link to a robot stays; a run that nobody watches any more is stopped, 
   await expect.poll(told).toContain("Drizzle was stopped, because you went to another page.");
   await page.waitForFunction(() => document.querySelector(".haltbutton") === null);
   await trail("Mission");
+  expect(await page.$eval("body", (all) => all.textContent)).not.toContain("you went to another page");
   // It can be run again at once.
   await press(page, "Run on Drizzle");
   await page.waitForSelector(".haltbutton");

@@ -266,7 +266,8 @@ whenLeft(() => {
   const name = get().hello?.robot ?? "The robot";
   // Nobody watches it any more, and nobody would keep its run.
   const stopped = runsAsked > 0 && haltRobot();
-  set({ panel: false, ...(stopped ? { message: `${name} was stopped, because you went to another page.` } : {}) });
+  // What was said before was said there.
+  set({ panel: false, message: stopped ? `${name} was stopped, because you went to another page.` : null });
 });
 
 /** Asks one thing of the robot and says what it refused. */
