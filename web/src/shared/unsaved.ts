@@ -88,13 +88,20 @@ export async function findUnsaved(documentId: string): Promise<Unsaved | null> {
   return (await attempt((db) => db.get("unsaved", documentId)))?.value ?? null;
 }
 
+/** Acts in one transaction. One that fails ends the transaction as well: that is one failure, and it is told once. */
+async function inOne<T>(done: Promise<void>, acts: () => Promise<T>): Promise<T> {
+  const [value] = await Promise.all([acts(), done]);
+  return value;
+}
+
 /** Forgets what was kept, unless something newer was typed since. */
 export async function forgetUnsaved(documentId: string, text: string): Promise<void> {
   await attempt(async (db) => {
-    const transaction = db.transaction("unsaved", "readwrite");
-    const kept = await transaction.store.get(documentId);
-    if (kept && kept.text === text) await transaction.store.delete(documentId);
-    await transaction.done;
+    const { store, done } = db.transaction("unsaved", "readwrite");
+    await inOne(done, async () => {
+      const kept = await store.get(documentId);
+      if (kept && kept.text === text) await store.delete(documentId);
+    });
   });
 }
 
@@ -107,12 +114,13 @@ export async function handFile(file: File): Promise<boolean> {
 
 /** Takes the file that the page before handed over; null when there is none. */
 export async function takeHandedFile(): Promise<File | null> {
-  const taken = await attempt(async (db) => {
-    const transaction = db.transaction("handed", "readwrite");
-    const file = (await transaction.store.get(HANDED)) ?? null;
-    await transaction.store.delete(HANDED);
-    await transaction.done;
-    return file;
+  const taken = await attempt((db) => {
+    const { store, done } = db.transaction("handed", "readwrite");
+    return inOne(done, async () => {
+      const file = (await store.get(HANDED)) ?? null;
+      await store.delete(HANDED);
+      return file;
+    });
   }, FILE_MS);
   return taken?.value ?? null;
 }

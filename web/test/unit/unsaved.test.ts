@@ -73,3 +73,21 @@ test("a store that fails is tried again the next time", async () => {
   open = async () => ({ get: async () => kept });
   expect(await findUnsaved("1")).toEqual(kept);
 });
+
+test("a store that is closed in the middle of an act is one failure, told to who asked, and no error of the page", async () => {
+  const unhandled: unknown[] = [];
+  const hear = (reason: unknown) => unhandled.push(reason);
+  process.on("unhandledRejection", hear);
+  vi.useRealTimers();
+  const closed = () => Promise.reject(new Error("Connection is closing"));
+  open = async () => ({
+    transaction: () => ({ store: { get: closed, delete: closed }, done: closed() }),
+  });
+  const { forgetUnsaved, takeHandedFile } = await fresh();
+  await forgetUnsaved("1", "go 1 m");
+  expect(await takeHandedFile()).toBeNull();
+  // What nobody hears is reported once all that was promised has come.
+  await new Promise((resolve) => setImmediate(resolve));
+  process.off("unhandledRejection", hear);
+  expect(unhandled).toEqual([]);
+});
