@@ -11,7 +11,8 @@ let folder: string;
 let boards: Boards;
 const stopped: string[] = [];
 const plan = () => ({ id: "fog", robot: demoRobot("fog"), seed: 1, shelf: path.join(folder, "shelf") });
-const ask = (cable: Cable, number: number) => cable.out(JSON.stringify({ do: "slow", ask: number, times: 1 }));
+const ask = (cable: Cable, number: number, times = 1) =>
+  cable.out(JSON.stringify({ do: "slow", ask: number, times }));
 
 beforeEach(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), "giddy-boards-"));
@@ -46,4 +47,15 @@ test("who leaves before it is on does not keep its line; the next one has it, an
   const third = new Cable();
   await boards.open(plan(), "avr", third);
   expect([third.open, third.told]).toEqual([false, []]);
+});
+
+test("who opens the line of a board that was slowed down is told its pace", async () => {
+  const first = new Cable();
+  await boards.open(plan(), "avr", first);
+  ask(first, 1, 0.1);
+  await expect.poll(() => first.told.length).toBe(2);
+  first.close();
+  const next = new Cable();
+  await boards.open(plan(), "avr", next);
+  expect([first.told[0], next.told[0]]).toMatchObject([{ pace: 1 }, { pace: 0.1 }]);
 });

@@ -311,6 +311,19 @@ describe("a board on the link", () => {
     expect(lost).toEqual(["The board does not answer."]);
   });
 
+  test("of this computer whose time is slowed down is waited for in its own time", () => {
+    link.hearBench({ told: "board", robot: "Fog", kind: "avr", buttons: [], plugs: [], pace: 0.1 });
+    for (let i = 0; i < 3; i += 1) {
+      // It says its state after half a second of its own.
+      timers.pass(5000);
+      state(0);
+    }
+    timers.pass(14_900);
+    expect(lost).toEqual([]);
+    timers.pass(200);
+    expect(lost).toEqual(["The board does not answer."]);
+  });
+
   test("that is reset in a run ends it, and says so", () => {
     state(1);
     pose(4, 0.2, 0);

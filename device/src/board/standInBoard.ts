@@ -106,7 +106,7 @@ export class StandInBoard {
     });
     const buttons = this.robot.sensors.filter(({ kind }) => kind === "button").map(({ name }) => name);
     const plugs = this.robot.sensors.map(({ name }) => name);
-    this.tell({ told: "board", robot: this.robot.name, kind: this.kind, buttons, plugs });
+    this.tell({ told: "board", robot: this.robot.name, kind: this.kind, buttons, plugs, pace: this.pace });
     socket.onMessage((data, isBinary) => {
       if (isBinary) this.processor.receive(data);
       else void this.hear(data.toString("utf8"));

@@ -8,6 +8,8 @@ const place = z.number().min(RANGES.place.least).max(RANGES.place.most);
 const heading = z.number().min(RANGES.heading.least).max(RANGES.heading.most);
 const ask = z.number().int().nonnegative();
 const pin = z.string().max(4);
+/** How slow a board's time may go, in a person's. */
+const SLOWEST = 0.05;
 
 /** Which line of the board each part hangs on. */
 export const dealtPinsSchema = z.object({
@@ -50,7 +52,7 @@ export const toBenchSchema = z.discriminatedUnion("do", [
   /** Pulls a plug, or puts it in again; of no name, all. */
   z.object({ do: z.literal("plug"), ask, part: z.string().max(40), in: z.boolean() }),
   /** Lets its time go slower than a person's. Not faster: how long a line may be silent is told in the board's time. */
-  z.object({ do: z.literal("slow"), ask, times: z.number().min(0.05).max(1) }),
+  z.object({ do: z.literal("slow"), ask, times: z.number().min(SLOWEST).max(1) }),
 ]);
 export type ToBench = z.infer<typeof toBenchSchema>;
 
@@ -62,6 +64,8 @@ export const fromBenchSchema = z.discriminatedUnion("told", [
     kind: z.enum(["avr", "micropython"]),
     buttons: z.array(z.string()),
     plugs: z.array(z.string()),
+    /** Of its time, in a person's. */
+    pace: z.number().min(SLOWEST).max(1).default(1),
   }),
   /** Where a person sees it on the table; not asked for. */
   z.object({ told: z.literal("seen"), xM: z.number(), yM: z.number(), headingRad: z.number() }),

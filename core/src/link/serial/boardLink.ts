@@ -51,7 +51,7 @@ interface BoardHost {
 
 /** An order that was not answered is given again, this often and after this time, ms. */
 const AGAIN = { times: 6, afterMs: 150 } as const;
-/** A board that was not heard for this long is not there, ms. */
+/** A board that was not heard for this long of its own time is not there, ms. */
 const SILENT_MS = 1500;
 /** A mission that was begun over the link stops once nobody was heard for so long, ticks. */
 const LIMIT_TICKS = 100;
@@ -81,6 +81,8 @@ export class BoardLink {
   private readonly waiting = new Map<number, (why: string | null) => void>();
   private nextAsk = 1;
   private endSilence = () => {};
+  /** Of a board's time, in a person's: one of this computer may be slowed down. */
+  private pace = 1;
   private buttons: readonly string[] = [];
   private plugs: readonly string[] = [];
   private readonly unplugged = new Set<string>();
@@ -111,7 +113,7 @@ export class BoardLink {
   private heardNow(): void {
     this.endSilence();
     if (this.closed) return;
-    this.endSilence = this.host.after(SILENT_MS, () => {
+    this.endSilence = this.host.after(SILENT_MS / this.pace, () => {
       if (this.greeting && !this.busyPutting) return this.lost("The board does not answer.");
       // Nothing of ours is on it yet, or it is being written.
       if (!this.busyPutting) this.empty();
@@ -392,6 +394,8 @@ export class BoardLink {
     if (frame.told === "board") {
       this.buttons = frame.buttons;
       this.plugs = frame.plugs;
+      this.pace = frame.pace;
+      this.heardNow();
       if (this.greeting) this.hello();
     }
     if (frame.told === "seen") this.seen = { xM: frame.xM, yM: frame.yM, headingRad: frame.headingRad };
