@@ -11,8 +11,7 @@ let folder: string;
 let boards: Boards;
 const stopped: string[] = [];
 const plan = () => ({ id: "fog", robot: demoRobot("fog"), seed: 1, shelf: path.join(folder, "shelf") });
-const ask = (cable: Cable, number: number, times = 1) =>
-  cable.out(JSON.stringify({ do: "slow", ask: number, times }));
+const ask = (cable: Cable, number: number, times = 1) => cable.out(JSON.stringify({ do: "slow", ask: number, times }));
 
 beforeEach(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), "giddy-boards-"));
