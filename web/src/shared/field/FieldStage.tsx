@@ -106,7 +106,9 @@ export function FieldStage(props: StageProps) {
         fitted = { view: view.current, key };
       }
       const { scale, originX, originY } = view.current;
-      element.dataset.view = `${scale} ${originX} ${originY}`;
+      const where = `${scale} ${originX} ${originY}`;
+      // What is written anew is laid out anew, even where it says the same.
+      if (element.dataset.view !== where) element.dataset.view = where;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, width, height);
       draw(
@@ -232,13 +234,13 @@ export function FieldStage(props: StageProps) {
   );
 }
 
-/** Where the page's own words lie over the canvas: labels keep away from there. */
 /** Heights of the legend and the buttons over a canvas, px. */
 function overHeights(canvas: HTMLCanvasElement): { readonly legend: number; readonly tools: number } {
   const high = (selector: string) => canvas.parentElement?.querySelector<HTMLElement>(selector)?.offsetHeight ?? 0;
   return { legend: high(".legend"), tools: high(".fieldtools") };
 }
 
+/** Where the page's own words lie over the canvas: labels keep away from there. */
 function blockedBoxes(canvas: HTMLCanvasElement): { left: number; top: number; right: number; bottom: number }[] {
   const own = canvas.getBoundingClientRect();
   return [...(canvas.parentElement?.querySelectorAll(".legend, .fieldtools, [data-over]") ?? [])].map((one) => {

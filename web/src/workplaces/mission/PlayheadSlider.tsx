@@ -3,16 +3,14 @@
 import { TICK_MS } from "@giddy-pebble/core";
 import Slider from "@mui/material/Slider";
 import { useSyncExternalStore } from "react";
+import { hearPlayhead } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead } from "../../shared/mission/state.js";
 
 const STEP_TICKS = 10;
 const FAR_TICKS = 100;
 
-function hear(listener: () => void): () => void {
-  playhead.listeners.add(listener);
-  return () => playhead.listeners.delete(listener);
-}
+const hear = (listener: () => void) => hearPlayhead(listener, true);
 
 /** @param last - the last tick it can stand at */
 export function PlayheadSlider({ last }: { last: number }) {

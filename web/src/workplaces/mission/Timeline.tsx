@@ -107,6 +107,11 @@ function tracePath(row: TraceRow, x: (tick: number) => number, y: (value: number
   );
 }
 
+/** Of a path of so many ticks, the one at the playhead. */
+function playheadTick(length: number): number {
+  return Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
+}
+
 export function Timeline() {
   const run = useMission((state) => state.run);
   const planned = useMission((state) => state.planned);
@@ -150,8 +155,14 @@ export function Timeline() {
   useFollow(() => {
     const svg = chart.current;
     if (!svg) return;
-    const tick = Math.max(0, Math.min(length - 1, Math.floor(playhead.tick)));
-    svg.querySelector(".playhead")?.setAttribute("transform", `translate(${x(tick)} 0)`);
+    const mark = svg.querySelector<SVGGElement>(".playhead");
+    if (mark) mark.style.transform = `translateX(${x(playheadTick(length))}px)`;
+  });
+
+  useFollow(() => {
+    const svg = chart.current;
+    if (!svg) return;
+    const tick = playheadTick(length);
     rows.forEach((row, i) => {
       const text = svg.querySelector(`[data-value="${i}"]`);
       if (text) text.textContent = `${fixed((row.values[tick] ?? 0) * row.factor, row.places)} ${row.unit}`;
@@ -162,7 +173,7 @@ export function Timeline() {
       if (text)
         text.textContent = strip.bands.length > 2 ? "" : strip.bands.map(({ words }) => words(tick)).join(" · ");
     });
-  });
+  }, true);
 
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     const left = event.currentTarget.getBoundingClientRect().left;

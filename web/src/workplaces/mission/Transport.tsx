@@ -30,7 +30,7 @@ export function Transport() {
 
   useFollow(() => {
     if (time.current) time.current.textContent = clock(Math.floor(playhead.tick) * 10);
-  });
+  }, true);
 
   return (
     <section className="transport" aria-label="Rehearsal">
