@@ -119,7 +119,7 @@ describe("room on the chip", () => {
   });
 
   const one = new Map(demoMissions().map(({ prepared }) => [prepared.context.robot.name, prepared]));
-  test.each(some([...one], 2))("a mission of %s compiles for the chip", async (_name, prepared) => {
+  test.each(some([...one], 3))("a mission of %s compiles for the chip", async (_name, prepared) => {
     const { chip, missing } = await exportMission("avr", prepared.program as never, prepared.context.robot, "One");
     expect(missing).toBeNull();
     expect(chip?.flashBytes).toBeGreaterThan(5000);

@@ -31,7 +31,7 @@ function expectAgreement(found: Lockstep): void {
 describe("demo missions in C++", () => {
   const missions = demoMissions().map(({ id, prepared }) => [id, prepared] as const);
 
-  test.each(some(missions, 3))("%s", async (_id, prepared) => {
+  test.each(some(missions, 6))("%s", async (_id, prepared) => {
     const found = await compared(prepared, cppTarget);
     expectAgreement(found);
     expect(found.compared).toBeGreaterThan(0.9 * found.ticks);
