@@ -13,8 +13,10 @@ import { runMain, SetupError, say } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"), "tests");
-/** Attacks on the server while others work with it, and a soak of everything at once: they count how much gets done. */
-const LOADED = ["web/test/server/hostile.test.ts", "web/test/server/soak.test.ts"];
+/** Attacks on the server while others work with it. */
+const ATTACKED = ["web/test/server/hostile.test.ts"];
+/** A soak of everything at once counts how much gets done: nothing runs beside it. */
+const SOAKED = ["web/test/server/soak.test.ts"];
 /** Mostly waits until what was ended is there again. */
 const STARTS = ["web/test/server/start.test.ts"];
 const began = Date.now();
@@ -152,7 +154,7 @@ async function everything(folder, modules) {
       GIDDY_CHROMIUM: chromium,
     };
     env.GIDDY_TEST_TEMPLATE = await makeTemplate(env);
-    const apart = [...LOADED, ...STARTS].flatMap((file) => ["--exclude", file]);
+    const apart = [...ATTACKED, ...SOAKED, ...STARTS].flatMap((file) => ["--exclude", file]);
     // Server tests wait for their database much of the time: something else is always at work beside them.
     const unit = Promise.resolve(core).then(() => vitest("unit", folder, env, { more: ["--project", "mocking"], beside: true }));
     const others = async () => {
@@ -161,9 +163,10 @@ async function everything(folder, modules) {
       await check("lint", ["npm", "run", "--silent", "lint"], env);
       // Building has tried the types of what was built.
       await check("types", ["npm", "run", "--silent", "typecheck:built"], env);
-      await vitest("server", folder, env, { name: "loaded server", more: LOADED });
+      await vitest("server", folder, env, { name: "attacked server", more: ATTACKED });
     };
     await Promise.all([unit, others()]);
+    await vitest("server", folder, env, { name: "soaked server", more: SOAKED });
     await vitest("browser", folder, env);
   } finally {
     await core;
