@@ -125,7 +125,7 @@ async function serve(cluster, asked, interrupted) {
 
 async function main() {
   process.stdout.write("Giddy Pebble\n");
-  await ensureModules(root);
+  await ensureModules(root, { buildsLater: true });
   try {
     mkdirSync(dataFolder, { recursive: true });
   } catch (error) {

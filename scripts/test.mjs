@@ -104,7 +104,7 @@ function sweep() {
 async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
   // What Debian has is installed while npm installs what it has.
-  const modules = ensureModules(root);
+  const modules = ensureModules(root, { buildsLater: true });
   modules.catch(() => {});
   sweep();
   const folder = path.join(scratch, String(process.pid));
@@ -143,6 +143,8 @@ async function everything(folder, modules) {
   const begin = () => {
     core ??= vitest("core", folder, built, { more: ONE, beside: true });
   };
+  // Looks at sources alone: beside what takes one processor.
+  const lint = check("lint", ["npm", "run", "--silent", "lint"], process.env);
   try {
     await ensureBuild(root, begin);
     begin();
@@ -160,7 +162,6 @@ async function everything(folder, modules) {
     const others = async () => {
       await vitest("server", folder, env, { more: apart });
       await vitest("server", folder, env, { name: "start", more: STARTS, beside: true });
-      await check("lint", ["npm", "run", "--silent", "lint"], env);
       // Building has tried the types of what was built.
       await check("types", ["npm", "run", "--silent", "typecheck:built"], env);
       await vitest("server", folder, env, { name: "attacked server", more: ATTACKED });
@@ -169,7 +170,7 @@ async function everything(folder, modules) {
     await vitest("server", folder, env, { name: "soaked server", more: SOAKED });
     await vitest("browser", folder, env);
   } finally {
-    await core;
+    await Promise.all([core, lint]);
     cleanUp();
   }
 }

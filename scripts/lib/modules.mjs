@@ -15,6 +15,8 @@ const QUIET = [
   "--fetch-retry-mintimeout=2000",
   "--fetch-retry-maxtimeout=4000",
 ];
+/** With it npm's own build after an install is left out: whoever installs builds afterwards. */
+export const BUILDS_LATER = "GIDDY_BUILDS_LATER";
 /** Exactly what the lock file says. */
 const EXACT = ["ci", ...QUIET];
 /** For machines whose platform's optional packages are not in the lock file: npm ci refuses those. */
@@ -26,8 +28,8 @@ function installedShare(root, places) {
   return `${there} of ${places.length} packages`;
 }
 
-/** @param {string} root @returns {Promise<boolean>} whether npm put them there */
-async function install(root) {
+/** @param {string} root @param {boolean} buildsLater @returns {Promise<boolean>} whether npm put them there */
+async function install(root, buildsLater) {
   const lock = /** @type {{ packages?: Record<string, { optional?: boolean }> } | null} */ (
     readJsonFile(path.join(root, "package-lock.json"))
   );
@@ -36,14 +38,15 @@ async function install(root) {
   );
   const done = showProgress("installing node modules (a minute or two, once)", () => installedShare(root, places));
   try {
-    const exact = await captureLater("npm", EXACT, { cwd: root });
+    const options = { cwd: root, env: { ...process.env, [BUILDS_LATER]: buildsLater ? "1" : "" } };
+    const exact = await captureLater("npm", EXACT, options);
     if (exact.ok) return true;
     if (!/EUSAGE|npm ci. can only install/.test(exact.err)) {
       process.stderr.write(exact.err);
       return false;
     }
     say("npm ci cannot use the lock file on this platform, which has other optional packages; npm install does");
-    const near = await captureLater("npm", NEAR, { cwd: root });
+    const near = await captureLater("npm", NEAR, options);
     if (!near.ok) process.stderr.write(near.err);
     return near.ok;
   } finally {
@@ -57,8 +60,8 @@ function registryAnswers(root) {
   return asked.ok || /\bE\d{3}\b/.test(asked.err);
 }
 
-/** @param {string} root - the repository */
-export async function ensureModules(root) {
+/** @param {string} root - the repository @param {{ buildsLater?: boolean }} [options] - whether whoever asks builds afterwards */
+export async function ensureModules(root, { buildsLater = false } = {}) {
   const [major, minor] = process.versions.node.split(".").map(Number);
   if (major < 20 || (major === 20 && minor < 19)) {
     throw new SetupError(`Node ${process.versions.node} is too old. Install Node 20.19 or newer and start again.`);
@@ -74,7 +77,7 @@ export async function ensureModules(root) {
       "The node modules are missing and the package registry cannot be reached. Connect to the network once and start again.",
     );
   }
-  if (!(await install(root))) {
+  if (!(await install(root, buildsLater))) {
     throw new SetupError(
       "The node modules could not be installed; npm's own words are above. Mend that (often: disk full) and start again.",
     );

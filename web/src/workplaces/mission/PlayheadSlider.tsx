@@ -2,7 +2,7 @@
 
 import { TICK_MS } from "@giddy-pebble/core";
 import Slider from "@mui/material/Slider";
-import { useSyncExternalStore } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { hearPlayhead } from "../../shared/mission/follow.js";
 import { pause } from "../../shared/mission/running.js";
 import { movePlayhead, playhead } from "../../shared/mission/state.js";
@@ -10,11 +10,16 @@ import { movePlayhead, playhead } from "../../shared/mission/state.js";
 const STEP_TICKS = 10;
 const FAR_TICKS = 100;
 
-const hear = (listener: () => void) => hearPlayhead(listener, true);
+const hearEach = (listener: () => void) => hearPlayhead(listener);
+const hearCalm = (listener: () => void) => hearPlayhead(listener, true);
 
 /** @param last - the last tick it can stand at */
 export function PlayheadSlider({ last }: { last: number }) {
-  const tick = useSyncExternalStore(hear, () => Math.max(0, Math.min(last, Math.floor(playhead.tick))));
+  // Keys go on from where it stands: with the focus it is where the playhead is.
+  const [focused, setFocused] = useState(false);
+  const tick = useSyncExternalStore(focused ? hearEach : hearCalm, () =>
+    Math.max(0, Math.min(last, Math.floor(playhead.tick))),
+  );
   return (
     <Slider
       className="playheadslider"
@@ -25,6 +30,8 @@ export function PlayheadSlider({ last }: { last: number }) {
       step={STEP_TICKS}
       shiftStep={FAR_TICKS}
       value={tick}
+      onFocus={() => setFocused(true)}
+      onBlur={() => setFocused(false)}
       getAriaValueText={(value) => `${((value * TICK_MS) / 1000).toFixed(2)} s`}
       onChange={(_, value) => {
         pause();
