@@ -26,7 +26,8 @@ const STAGES = [
 function newestBelow(folder) {
   let newest = 0;
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (SKIPPED.has(entry.name)) continue;
+    // What a build writes asks for no other one.
+    if (SKIPPED.has(entry.name) || entry.name.endsWith(".tsbuildinfo")) continue;
     const full = path.join(folder, entry.name);
     newest = Math.max(newest, entry.isDirectory() ? newestBelow(full) : statSync(full).mtimeMs);
   }
