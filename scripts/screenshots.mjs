@@ -93,6 +93,8 @@ async function linked(page) {
     await page.waitForFunction((k) => document.querySelectorAll(".trialnote").length > k, {}, i);
   }
   await page.waitForSelector('[aria-label="What changed"]');
+  // The field is drawn by a part of the page that comes once two runs are chosen.
+  await page.waitForSelector("main canvas[data-view]");
   await shoot(page, "trials");
 }
 
