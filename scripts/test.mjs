@@ -9,7 +9,7 @@ import { captureLater, isAlive, passThrough } from "./lib/command.mjs";
 import { ensureCompiler } from "./lib/compiler.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { connectionString, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
-import { runMain, SetupError, say } from "./lib/say.mjs";
+import { runMain, SetupError } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const scratch = path.resolve(process.env.GIDDY_DATA ?? path.join(root, ".data"), "tests");
@@ -23,6 +23,8 @@ const began = Date.now();
 const ONE = ["--maxWorkers=1"];
 let passed = 0;
 let failed = 0;
+/** What failed and why: said again at the end, where it is looked for. @type {string[]} */
+const failures = [];
 
 /** A heading of what is printed next, with the time that went by until now. @param {string} title */
 function head(title) {
@@ -39,7 +41,31 @@ async function check(title, command, env) {
   head(title);
   process.stdout.write(done.out + done.err);
   if (done.ok) passed += 1;
-  else failed += 1;
+  else fail(`${title}\n${lastLines(done.out + done.err, 40)}`);
+}
+
+/** @param {string} what - failed, and why */
+function fail(what) {
+  failed += 1;
+  failures.push(what);
+}
+
+/** @param {string} text @param {number} count - lines @returns {string} its last lines */
+function lastLines(text, count) {
+  return text.trimEnd().split("\n").slice(-count).join("\n");
+}
+
+/**
+ * What a report of Vitest says of what failed.
+ * @param {{name: string, status: string, message: string, assertionResults: {status: string, fullName: string, failureMessages: string[]}[]}[]} files
+ */
+function tellFailures(files) {
+  for (const { name, status, message, assertionResults } of files) {
+    const file = path.relative(root, name);
+    const those = assertionResults.filter((one) => one.status === "failed");
+    for (const { fullName, failureMessages } of those) failures.push(`${file}: ${fullName}\n${failureMessages.join("\n")}`);
+    if (status === "failed" && those.length === 0) failures.push(`${file}\n${message}`);
+  }
 }
 
 /**
@@ -61,7 +87,7 @@ async function vitest(project, folder, env, { name = project, more = [], beside 
     head(`${name} tests`);
     ok = (await passThrough("npx", args, { cwd: root, env })) === 0;
   }
-  let ran = { numPassedTests: 0, numFailedTests: 0, numFailedTestSuites: 0 };
+  let ran = { numPassedTests: 0, numFailedTests: 0, testResults: [] };
   try {
     ran = JSON.parse(readFileSync(report, "utf8"));
   } catch {
@@ -69,10 +95,9 @@ async function vitest(project, folder, env, { name = project, more = [], beside 
   }
   passed += ran.numPassedTests;
   failed += ran.numFailedTests;
-  if (ran.numPassedTests + ran.numFailedTests === 0) {
-    process.stdout.write(`No ${name} test ran: that counts as a failure.\n`);
-    failed += 1;
-  } else if (!ok && ran.numFailedTests === 0) failed += 1;
+  tellFailures(ran.testResults);
+  if (ran.numPassedTests + ran.numFailedTests === 0) fail(`No ${name} test ran: that counts as a failure.`);
+  else if (!ok && ran.numFailedTests === 0) fail(`The ${name} tests ended with an error outside a test. What is printed above says which.`);
 }
 
 /** Has a server make a database with the demo in it, which tests copy. @param {NodeJS.ProcessEnv} env @returns {Promise<string>} its name */
@@ -179,12 +204,14 @@ await runMain(async () => {
   try {
     return await main();
   } catch (error) {
-    failed += 1;
-    if (error instanceof SetupError) say(error.message);
-    else process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
+    fail(error instanceof SetupError ? error.message : error instanceof Error ? String(error.stack) : String(error));
     return 1;
   }
 });
+if (failures.length > 0) {
+  head("what failed");
+  process.stdout.write(`${failures.join("\n\n")}\n`);
+}
 head("all done");
 process.stdout.write(`${passed} passed, ${failed} failed\n`);
 process.exit();
