@@ -40,8 +40,9 @@ class Bootloader implements ByteLine {
   signature = [0x1e, 0x95, 0x0f];
   /** Stops answering after so many questions. */
   dies = Number.POSITIVE_INFINITY;
-  /** Its program begins after so many questions: it answers again once it is reset. */
+  /** Its program begins after so many questions: it answers again once it is reset, and once more if it leaves again. */
   leaves = Number.POSITIVE_INFINITY;
+  leavesAgain = Number.POSITIVE_INFINITY;
   /** So long an answer takes, ms. */
   lateMs = 0;
   /** A byte that does not take what is written. */
@@ -81,7 +82,10 @@ class Bootloader implements ByteLine {
   }
   reset(): Promise<void> {
     this.resets += 1;
-    if (this.leaves < 0) this.leaves = Number.POSITIVE_INFINITY;
+    if (this.leaves < 0) {
+      this.leaves = this.leavesAgain;
+      this.leavesAgain = Number.POSITIVE_INFINITY;
+    }
     return Promise.resolve();
   }
 }
@@ -121,11 +125,14 @@ describe("through a bootloader", () => {
     expect([...chip.flash.subarray(0, 2)]).toEqual([0xff, 0xff]);
   });
 
-  test("one that answers late each time is waited for longer", async () => {
+  test.each([
+    [300, 3],
+    [900, 4],
+  ])("one that answers %i ms late each time is waited for longer", async (lateMs, resets) => {
     const chip = new Bootloader();
-    chip.lateMs = 300;
+    chip.lateMs = lateMs;
     expect(await writeByStk500(chip, image, watch())).toEqual({ ok: true });
-    expect(chip.resets).toBe(3);
+    expect(chip.resets).toBe(resets);
   });
 
   test.each([4, 5, 9, 17])("one that stopped waiting after %i questions is asked once more", async (leaves) => {
@@ -134,6 +141,24 @@ describe("through a bootloader", () => {
     expect(await writeByStk500(chip, image, watch())).toEqual({ ok: true });
     expect(chip.resets).toBe(2);
     expect([...chip.flash.subarray(0, 300)]).toEqual([...image]);
+  });
+
+  test("one that stopped waiting twice is asked a third time, and three times is told", async () => {
+    const chip = new Bootloader();
+    chip.leaves = 9;
+    chip.leavesAgain = 9;
+    expect(await writeByStk500(chip, image, watch())).toEqual({ ok: true });
+    expect(chip.resets).toBe(3);
+    const always = new Bootloader();
+    const reset = always.reset.bind(always);
+    always.reset = () => {
+      always.leaves = 9;
+      return reset();
+    };
+    expect(await writeByStk500(always, image, watch())).toMatchObject({
+      why: expect.stringContaining("while it was written"),
+    });
+    expect(always.resets).toBe(3);
   });
 
   test("one whose cable is pulled while it is written is told as that", async () => {

@@ -11,13 +11,13 @@ const SIGNATURE = [0x1e, 0x95, 0x0f] as const;
 const FLASH = 0x46;
 /**
  * A bootloader listens for about a second after a reset: so long it is asked, and reset again while it does not answer. After
- * each reset an answer may take longer: a slow line, or a computer with much to do, answers late each time.
+ * each reset an answer may take twice as long: a slow line, or a computer with much to do, answers late each time.
  */
 const SYNC = { resets: 4, listensMs: 1440, withinMs: 120 } as const;
 /** A line that is gone says so itself. What is silent for so long may be a computer with much to do, on either end. */
 const ANSWER_MS = 4000;
-/** Who asks may be held up for longer than a bootloader waits: then all is done once more. */
-const ATTEMPTS = 2;
+/** Who asks may be held up for longer than a bootloader waits: then all is done once more, and once again. */
+const ATTEMPTS = 3;
 
 /** Asks, and takes the answer's bytes; null when it is none. */
 async function ask(line: ByteLine, bytes: readonly number[], answer: number, withinMs = ANSWER_MS) {
@@ -65,7 +65,7 @@ export async function writeByStk500(line: ByteLine, image: Uint8Array, watch: Up
 /** Resets the board and asks until its bootloader answers. @returns whether it did */
 async function inSync(line: ByteLine, watch: UploadWatch): Promise<boolean> {
   for (let resets = 1; resets <= SYNC.resets; resets += 1) {
-    const withinMs = SYNC.withinMs * resets;
+    const withinMs = SYNC.withinMs << (resets - 1);
     if (watch.cancelled) return false;
     await line.reset();
     for (let ms = 0; ms < SYNC.listensMs; ms += withinMs) {
