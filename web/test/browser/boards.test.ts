@@ -8,7 +8,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
-import { newMission, openMission, untilPlanned } from "../support/mission.js";
+import { newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;
@@ -44,7 +44,7 @@ async function shown(words: string): Promise<void> {
 
 test("the mission's menu leads to it, and shows the mission as MicroPython", async () => {
   await page.click(".panehead h1 button");
-  await page.locator('::-p-aria([name="Put on a board…"][role="menuitem"])').click();
+  await press(page, "Put on a board…", "menuitem");
   await shown("drives(t, straight(0.3, False, straightly(0.2)))");
   const wires = await page.$$eval(".boardwires li", (items) => items.map((item) => item.textContent));
   expect(wires).toContain("left_motor: plug on 1");
@@ -59,7 +59,7 @@ test("a step's comment chooses the step", async () => {
 test("another language is written at once, and the .zip holds what was shown", async () => {
   await page.select(".boardtarget select", "cpp");
   await shown("drives(t, straight(0.3, false, straightly(0.2)));");
-  await page.locator('::-p-aria([name="Save as .zip"][role="button"])').click();
+  await press(page, "Save as .zip");
   await expect.poll(() => readdirSync(downloads)).toEqual(["out-of-the-hut-cpp.zip"]);
   const files = unzipSync(new Uint8Array(readFileSync(path.join(downloads, "out-of-the-hut-cpp.zip"))));
   expect(Object.keys(files)).toEqual(expect.arrayContaining(["mission.cpp", "robot.h", "contract.h", "README.md"]));

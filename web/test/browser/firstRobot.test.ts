@@ -2,9 +2,9 @@
 // named; every act of hand or key counted.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
-import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, named, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose } from "../support/mission.js";
-import { named, openRobotPage } from "../support/robot.js";
+import { openRobotPage } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;

@@ -241,10 +241,7 @@ describe("something new", () => {
   ])("%s is begun from the home page, once", async (kind, address, first) => {
     await home();
     await press(page, "New…");
-    await Promise.all([
-      page.waitForNavigation(),
-      (await page.waitForSelector(`::-p-aria([name="${kind}"][role="menuitem"])`))?.click(),
-    ]);
+    await Promise.all([page.waitForNavigation(), press(page, kind, "menuitem")]);
     await page.waitForSelector(first);
     expect(new URL(page.url()).pathname).toBe(address);
     await page.waitForFunction(() => !new URL(window.location.href).searchParams.has("new"));

@@ -5,13 +5,12 @@ import path from "node:path";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe as axeOf } from "../support/axe.js";
-import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, named, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose, newMission, press } from "../support/mission.js";
 import {
   choosePart,
   copyOf,
   makeRobot,
-  named,
   openRobotPage,
   robotId,
   savedRobot,

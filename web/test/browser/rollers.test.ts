@@ -3,7 +3,7 @@
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, named, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, openLink, says, unexpected, wordsInstead } from "../support/linked.js";
 import {
   getJson,
@@ -44,8 +44,7 @@ test("Robot: rollers on the plan, another kind and back by undo, no trouble for 
   await openRobotPage(page, server, id);
   expect((await page.$$(".plan .tread.roller")).length).toBe(28);
   await choosePart(page, "Drive");
-  const kind = await page.waitForSelector("::-p-aria(Kind)");
-  await kind?.select("three-rollers");
+  await (await named(page, "combobox", "Kind")).select("three-rollers");
   await says(page, "Three roller wheels have three motors; this robot has 4 wheels and 4 driven ones.");
   await press(page, "Undo");
   await page.waitForFunction(() => !document.querySelector(".inspector .error, .part .sr"));

@@ -1,7 +1,7 @@
 // The rest of the Mission workplace: values, names, missions, field, playing, cancelling, trouble on opening.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, named, type TestBrowser } from "../support/browser.js";
 import {
   cursorAtEndOfLine,
   getJson,
@@ -168,8 +168,7 @@ describe("missions", () => {
   test("a new one opens with robot, field and a first step; a name that is taken is told", async () => {
     const name = `Made ${number}`;
     await page.click("h1 button");
-    const item = await page.waitForSelector("::-p-aria(New mission…)");
-    await item?.click();
+    await press(page, "New mission…", "menuitem");
     await page.waitForSelector('[aria-label="Name of the new mission"]');
     await page.keyboard.type(`Workbench ${number}`);
     await page.keyboard.press("Enter");
@@ -186,8 +185,7 @@ describe("missions", () => {
 
   test("another one is opened from the list, and the address keeps it", async () => {
     await page.click("h1 button");
-    const item = await page.waitForSelector("::-p-aria(First roll out)");
-    await item?.click();
+    await press(page, "First roll out", "menuitem");
     await page.waitForFunction(() => document.querySelector("h1")?.textContent?.includes("First roll out"));
     expect(new URL(page.url()).searchParams.get("mission")).not.toBe(id);
   });
@@ -299,7 +297,7 @@ describe("rehearsing", () => {
     await page.waitForFunction(() => document.querySelector(".toast")?.textContent?.includes("cancelled"));
     const { trials } = await getJson(server, `/api/trials?mission=${long}`);
     expect(trials.filter((trial: { durationMs: number }) => trial.durationMs < 600_000)).toEqual([]);
-    await page.waitForSelector('::-p-aria([name="Rehearse"][role="button"])');
+    await named(page, "button", "Rehearse");
   });
 
   test("without the server a run can still be watched, and says that it is not kept", async () => {

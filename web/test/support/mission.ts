@@ -1,6 +1,6 @@
 // What the browser tests do to the Mission workplace, in a person's words.
 import type { Page } from "puppeteer-core";
-import { visit } from "./browser.js";
+import { pressThere, visit } from "./browser.js";
 import type { RunningServer } from "./server.js";
 
 // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
@@ -90,9 +90,9 @@ export function took(page: Page): Promise<string[]> {
   return page.$$eval(".row .took", (all) => all.map((time) => time.textContent ?? ""));
 }
 
-/** Presses the button with this name. */
-export async function press(page: Page, name: string): Promise<void> {
-  await page.locator(`::-p-aria([name="${name}"][role="button"])`).click();
+/** Presses the button with this name, or what else has it. */
+export async function press(page: Page, name: string, role = "button"): Promise<void> {
+  await pressThere(page, { role, name });
 }
 
 export async function quickAdd(page: Page, words: string): Promise<void> {

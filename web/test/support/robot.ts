@@ -1,5 +1,5 @@
 // What the browser tests do to the Robot workplace, in a person's words.
-import type { ElementHandle, Page } from "puppeteer-core";
+import type { Page } from "puppeteer-core";
 import { visit } from "./browser.js";
 import { getJson, goneTo, type Loose } from "./mission.js";
 import type { RunningServer } from "./server.js";
@@ -38,13 +38,6 @@ export async function savedRobot(page: Page, server: RunningServer, id: string):
   await page.waitForSelector('[data-save="saved"]');
   const { draft, head } = await getJson(server, `/api/documents/${id}`);
   return draft?.body ?? head.body;
-}
-
-/** The button or control with this accessible name. */
-export async function named(page: Page, role: string, name: string): Promise<ElementHandle> {
-  const found = await page.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`);
-  if (!found) throw new Error(`no ${role} called ${name}`);
-  return found as ElementHandle;
 }
 
 export async function choosePart(page: Page, title: string): Promise<void> {
