@@ -119,8 +119,9 @@ export default defineConfig({
           hookTimeout: 120_000,
           // What is waited for is a condition; a slow machine may take longer over it than the second of the default.
           expect: { poll: { timeout: 60_000 } },
-          // Each file has a server, robots and a database of its own, and pages in its worker's browser.
-          maxWorkers: 2,
+          // Each file has a server, robots and a database of its own, and pages in its worker's browser. Two of them leave
+          // some of two processors idle: they wait for robots, too.
+          maxWorkers: 3,
           isolate: false,
         },
       },

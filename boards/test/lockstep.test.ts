@@ -31,7 +31,7 @@ function expectAgreement(found: Lockstep): void {
 describe("demo missions in C++", () => {
   const missions = demoMissions().map(({ id, prepared }) => [id, prepared] as const);
 
-  test.each(some(missions, 6))("%s", async (_id, prepared) => {
+  test.each(some(missions, 9))("%s", async (_id, prepared) => {
     const found = await compared(prepared, cppTarget);
     expectAgreement(found);
     expect(found.compared).toBeGreaterThan(0.9 * found.ticks);
@@ -66,7 +66,7 @@ describe("with scatter and noise", () => {
 describe("generated missions", () => {
   const seeds = Array.from({ length: 16 }, (_, i) => i * 7 + 3);
 
-  test.each(some(seeds, 3))("number %i in C++", async (seed) => {
+  test.each(some(seeds, 4))("number %i in C++", async (seed) => {
     const text = generated(seed, true);
     const steps = text.slice(text.indexOf("mission\n") + 8).replaceAll(/^ {2}/gm, "");
     const [mission, routines] = steps.split("\nroutine ");

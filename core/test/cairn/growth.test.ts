@@ -63,7 +63,7 @@ describe.each(Object.entries(ACTS))("%s", (_name, act) => {
         // Below a fifth of a millisecond the smaller one says nothing.
         expect(large / Math.max(small, 200), pieces.map((at) => PIECES[at]?.(0)).join("")).toBeLessThan(26);
       }),
-      { numRuns: part(14, 2), seed: 5 },
+      { numRuns: part(14, 4), seed: 5 },
     );
   });
 });

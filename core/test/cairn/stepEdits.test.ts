@@ -159,7 +159,7 @@ describe("any edit of any mission", () => {
           }
         },
       ),
-      { numRuns: part(1500, 5) },
+      { numRuns: part(1500, 10) },
     );
   });
 });

@@ -86,7 +86,7 @@ describe("formatting", () => {
         expect(formatted.ok).toBe(true);
         if (formatted.ok) expect(bare(parseMission(formatted.text))).toEqual(bare(parseMission(text)));
       }),
-      { numRuns: part(400, 4) },
+      { numRuns: part(400, 8) },
     );
   });
 
@@ -116,7 +116,7 @@ describe("any text", () => {
         expect(program !== null).toBe(check.runnable);
         missionRows(check.runnable ? parseMission(text) : parseMission(text));
       }),
-      { numRuns: part(3000) },
+      { numRuns: part(3000, 20) },
     );
   });
 

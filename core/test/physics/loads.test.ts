@@ -163,7 +163,7 @@ describe("what must never happen", () => {
     }
   });
 
-  const SCENES = part(1000, 5);
+  const SCENES = part(1000, 10);
   test(`without a motor energy never grows, in ${SCENES} random scenes`, () => {
     const energy = (world: World) =>
       world.bodies.reduce(

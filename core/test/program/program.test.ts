@@ -123,7 +123,7 @@ describe("what is refused", () => {
     expect(readProgram(value).ok).toBe(false);
   });
 
-  const DAMAGED = part(3000);
+  const DAMAGED = part(3000, 20);
   test(`of ${DAMAGED} damaged ones each is refused in words, or runs without a fault of ours`, () => {
     const chance = randomStream(4);
     const pick = (n: number) => Math.floor(chance.uniform() * n);

@@ -37,7 +37,7 @@ function withReturns(
 describe("returns", () => {
   const demo = readdirSync(path.join(demoFolder, "missions")).filter((file) => file.endsWith(".cairn"));
 
-  const MOMENTS = part(50, 5);
+  const MOMENTS = part(50, 10);
   test.each(demo)(`%s ends the same after up to ${MOMENTS} of them`, (file) => {
     const mission = preparedDemo(missionFile(`missions/${file}`));
     if (!mission.program) return expect(missionFile(`missions/${file}`)).toMatch(/^use /m);
@@ -45,7 +45,7 @@ describe("returns", () => {
     expect(bent).toEqual(straight);
   });
 
-  const MISSIONS = part(40, 4);
+  const MISSIONS = part(40, 8);
   test(`so do ${MISSIONS} generated missions over all constructs`, () => {
     let all = 0;
     for (let seed = 1; seed <= MISSIONS; seed += 1) {

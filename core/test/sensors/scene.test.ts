@@ -83,7 +83,7 @@ const looks = fc.record({
 describe("a cone", () => {
   const answer = (): ConeAnswer => ({ distance: 0, reflectance: 0, bearingRad: 0, id: -1 });
   const FAR_M = 2.2;
-  const SCENES = part(10_000);
+  const SCENES = part(10_000, 20);
 
   /** What one ray brings back: the first thing it meets, if that answers. */
   const ray = (scene: SensorScene, angle: number, silent: number): number => {
