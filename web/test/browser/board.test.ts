@@ -146,7 +146,7 @@ describe("an emulated board with MicroPython", () => {
     await sendAndSlow("Fog", "micropython", 0.5);
     await press(page, "Run on Fog");
     await says(page, "Fog runs");
-    await untilClock(12);
+    await untilClock(12.1);
     await press(page, "Halt Fog");
     await says(page, "Against the plan");
     const kept = await newestTrial(id);
