@@ -20,7 +20,6 @@ const SOAKED = ["web/test/server/soak.test.ts"];
 /** Mostly waits until what was ended is there again. */
 const STARTS = ["web/test/server/start.test.ts"];
 const began = Date.now();
-const ONE = ["--maxWorkers=1"];
 let passed = 0;
 let failed = 0;
 /** What failed and why: said again at the end, where it is looked for. @type {string[]} */
@@ -166,7 +165,7 @@ async function everything(folder, modules) {
   let core;
   // The core's tests need nothing else: the pages are built beside them.
   const begin = () => {
-    core ??= vitest("core", folder, built, { more: ONE, beside: true });
+    core ??= vitest("core", folder, built, { beside: true });
   };
   // Looks at sources alone: beside what takes one processor.
   const lint = check("lint", ["npm", "run", "--silent", "lint"], process.env);
