@@ -106,8 +106,10 @@ const inPage: InPage = {
     return null;
   },
   missed() {
-    const { missed } = press;
+    // One that came to nothing was none, and is done again, too.
+    const missed = press.missed || press.wanted !== null;
     press.missed = false;
+    press.wanted = null;
     return missed;
   },
 };
