@@ -212,6 +212,65 @@ static void outside(uint8_t cause) {
   avr->data[0x54] = cause;
 }
 
+// ---- Time
+
+/** Where the bootloader begins, if there is one. */
+static uint32_t bootAt = UINT32_MAX;
+
+/** Where the program stands, with all that its next instructions work with but its memory, and what comes from outside next. */
+struct Moment {
+  uint64_t cycle, next;
+  uint32_t pc;
+  uint8_t registers[32], flags[8], stack[2];
+};
+
+static Moment momentOf() {
+  Moment moment;
+  const avr_cycle_timer_slot_t *first = avr->cycle_timers.timer;
+  moment.cycle = avr->cycle;
+  moment.next = first ? first->when : UINT64_MAX;
+  moment.pc = avr->pc;
+  memcpy(moment.registers, avr->data, sizeof moment.registers);
+  memcpy(moment.flags, avr->sreg, sizeof moment.flags);
+  memcpy(moment.stack, avr->data + 0x5d, sizeof moment.stack);
+  return moment;
+}
+
+static bool isSame(const Moment &a, const Moment &b) {
+  return a.pc == b.pc && a.next == b.next && !memcmp(a.registers, b.registers, sizeof a.registers) &&
+         !memcmp(a.flags, b.flags, sizeof a.flags) && !memcmp(a.stack, b.stack, sizeof a.stack);
+}
+
+/** What a bootloader does to look once whether a byte came, at most: instructions. */
+static const uint8_t LOOKS = 16;
+
+/**
+ * A waiting bootloader looks at the same lines again and again, and writes nothing. Where all stands as a few
+ * instructions ago, it goes round until something comes: the rounds until then are left out.
+ */
+static void goesOn(uint64_t until) {
+  Moment before;
+  uint8_t age = 0;
+  while (avr->cycle < until) {
+    const bool boots = avr->pc >= bootAt;
+    // Instructions follow each other without a look at what else there is, until the time of that.
+    avr->run_cycle_limit = boots ? 1 : until - avr->cycle;
+    if (avr->run_cycle_count > avr->run_cycle_limit) avr->run_cycle_count = avr->run_cycle_limit;
+    const int state = avr_run(avr);
+    if (state == cpu_Done || state == cpu_Crashed) break;
+    if (!boots) continue;
+    const Moment now = momentOf();
+    if (age > 0 && isSame(before, now)) {
+      const uint64_t round = now.cycle - before.cycle, end = now.next < until ? now.next : until;
+      if (end > now.cycle) avr->cycle += (end - now.cycle) / round * round;
+      age = 0;
+      continue;
+    }
+    if (age == 0) before = now;
+    age = (age + 1) % LOOKS;
+  }
+}
+
 static bool obey(char *words) {
   char *part[5] = {};
   int count = 0;
@@ -219,11 +278,7 @@ static bool obey(char *words) {
   if (count == 0) return false;
   const std::string order = part[0];
   if (order == "run" && count == 2) {
-    const uint64_t until = avr->cycle + strtoull(part[1], nullptr, 10) * (HZ / 1000000);
-    while (avr->cycle < until) {
-      const int state = avr_run(avr);
-      if (state == cpu_Done || state == cpu_Crashed) break;
-    }
+    goesOn(avr->cycle + strtoull(part[1], nullptr, 10) * (HZ / 1000000));
     printf("at %llu\n", static_cast<unsigned long long>(avr->cycle));
   } else if (order == "set" && count == 3 && pinOf(part[1]) >= 0) {
     hold(pinOf(part[1]), part[2][0] == '1');
@@ -322,7 +377,7 @@ int main(int count, char **words) {
     const uint32_t at = avr->flashend + 1 - 512;
     if (firmware.flashsize > 512) return 2;
     memcpy(avr->flash + at, firmware.flash, firmware.flashsize);
-    avr->reset_pc = avr->pc = at;
+    avr->reset_pc = avr->pc = bootAt = at;
     avr->codeend = avr->flashend;
     outside(1);
   } else {

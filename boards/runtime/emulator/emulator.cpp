@@ -94,6 +94,8 @@ int main(int count, char **words) {
   avr_register_io_write(avr, NUMBERS, numberOut, nullptr);
   avr_register_io_read(avr, NUMBERS, numberIn, nullptr);
   avr_register_io_write(avr, WORKS, works, nullptr);
+  // Instructions follow each other without a look at what else there is, until the time of that.
+  avr->run_cycle_limit = UINT32_MAX;
   for (;;) {
     const int state = avr_run(avr);
     if (state == cpu_Done || state == cpu_Crashed) return state == cpu_Done ? 0 : 4;

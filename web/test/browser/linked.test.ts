@@ -31,6 +31,8 @@ const GO_ON = ["a linked robot", "a robot that is being sent a mission"];
 /** Nothing is linked in these, and each looks at other runs. */
 const TRIALS = "trials";
 let linked = false;
+/** Goes on for longer than what happens meanwhile takes on a slow machine. */
+const LONG_RUN = "  go 60 cm at 8 cm/s\n  wait 60 s";
 beforeEach(async ({ task }) => {
   const suite = task.suite?.name ?? "";
   if ((linked && GO_ON.includes(suite)) || suite === TRIALS) return;
@@ -79,7 +81,7 @@ describe("a linked robot", () => {
 
   test("stops by Escape from anywhere, and says so", async () => {
     await hurry(robots, "drizzle", 1);
-    await missionFor("Stopped", "  go 60 cm at 8 cm/s");
+    await missionFor("Stopped", LONG_RUN);
     await press(page, "Run on Drizzle");
     await says(page, /Drizzle runs\d+\.\d s/);
     await page.keyboard.press("Escape");
@@ -88,7 +90,7 @@ describe("a linked robot", () => {
 
   test("whose process dies in a run is linked again by itself, and nothing saved is lost", async () => {
     await hurry(robots, "drizzle", 1);
-    const id = await missionFor("Cut off", "  go 60 cm at 8 cm/s");
+    const id = await missionFor("Cut off", LONG_RUN);
     await press(page, "Run on Drizzle");
     await says(page, /Drizzle runs\d+\.\d s/);
     await robots.kill();
@@ -102,7 +104,7 @@ describe("a linked robot", () => {
 
   test("is watched by a second browser, which cannot run it but can halt it", async () => {
     await hurry(robots, "drizzle", 1);
-    const id = await missionFor("Two at once", "  go 60 cm at 6 cm/s");
+    const id = await missionFor("Two at once", LONG_RUN);
     await press(page, "Run on Drizzle");
     await says(page, /Drizzle runs\d+\.\d s/);
     const other = await browser.newPage();
@@ -115,7 +117,7 @@ describe("a linked robot", () => {
 
   test("and a server that is started anew in a run: the robot stops, and the page links again", async () => {
     await hurry(robots, "drizzle", 1);
-    await missionFor("Server gone", "  go 60 cm at 6 cm/s");
+    await missionFor("Server gone", LONG_RUN);
     await press(page, "Run on Drizzle");
     await says(page, /Drizzle runs\d+\.\d s/);
     const port = Number(new URL(server.url).port);
