@@ -88,20 +88,20 @@ uint32_t halMicros() {
 
 // ---- The serial line: what comes in waits in a ring until the next look, what goes out in the link's
 
-constexpr uint8_t RING = uses::LINK ? 32 : 1;
-static volatile uint8_t ring[RING], ringFrom, ringTo;
+constexpr uint8_t IN_RING = uses::LINK ? 32 : 1;
+static volatile uint8_t inRing[IN_RING], inFrom, inTo;
 
 ISR(USART_RX_vect) {
-  const uint8_t byte = UDR0, next = (ringTo + 1) % RING;
-  if (next == ringFrom) return;
-  ring[ringTo] = byte;
-  ringTo = next;
+  const uint8_t byte = UDR0, next = (inTo + 1) % IN_RING;
+  if (next == inFrom) return;
+  inRing[inTo] = byte;
+  inTo = next;
 }
 
 int16_t halHear() {
-  if (ringFrom == ringTo) return -1;
-  const uint8_t byte = ring[ringFrom];
-  ringFrom = (ringFrom + 1) % RING;
+  if (inFrom == inTo) return -1;
+  const uint8_t byte = inRing[inFrom];
+  inFrom = (inFrom + 1) % IN_RING;
   return byte;
 }
 
@@ -124,7 +124,7 @@ void halIdle(uint32_t us) {
   OCR1B = TCNT1 + uint16_t(us > MOST_US ? MOST_US : us) * PER_US;
   TIFR1 = _BV(OCF1B);
   TIMSK1 |= _BV(OCIE1B);
-  const bool quiet = ringFrom == ringTo;
+  const bool quiet = inFrom == inTo;
   sleep_enable();
   // Interrupts are on again only after the next instruction: none can come between.
   sei();

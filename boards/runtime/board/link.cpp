@@ -9,12 +9,12 @@ using namespace pebble;
 /** What is sent to a robot, and what it sends. */
 enum Order : uint8_t { HELLO = 1, RUN, HALT, HANDS, DRIVE, BEAT, TELL };
 enum Word : uint8_t { GREETING = 129, STATE, POSE, VALUES, STEP, SAID, ENDED, DONE, REFUSED, HEARD };
-enum No : uint8_t { BUSY = 1, UNKNOWN };
+enum No : uint8_t { BUSY = 1, NOT_KNOWN };
 
 constexpr uint8_t SPEAKS = 1;
 /** A driver, or whoever started a mission, that was not heard for so long: the robot stops. Ticks. */
 constexpr uint8_t HANDS_SILENT = 30, START_WAITS = 100, STATE_EVERY = 50;
-constexpr uint8_t HEARD_MOST = 20, RING = uses::LINK ? 64 : 1, TOLD_AT_ONCE = 8;
+constexpr uint8_t HEARD_MOST = 20, OUT_RING = uses::LINK ? 64 : 1, TOLD_AT_ONCE = 8;
 
 Link link;
 
@@ -28,26 +28,26 @@ static uint16_t checked(uint16_t sum, uint8_t byte) {
 
 // ---- Out: a frame is put into the ring without zeros, and given free when it is whole
 
-static volatile uint8_t ring[RING];
-static volatile uint8_t ringFrom, ringTo;
+static volatile uint8_t outRing[OUT_RING];
+static volatile uint8_t outFrom, outTo;
 static uint8_t frameTo, countAt;
 static uint16_t frameSum;
 
-static uint8_t after(uint8_t at) { return (at + 1) % RING; }
+static uint8_t after(uint8_t at) { return (at + 1) % OUT_RING; }
 
 int16_t linkNext() {
-  if (ringFrom == ringTo) return -1;
-  const uint8_t byte = ring[ringFrom];
-  ringFrom = after(ringFrom);
+  if (outFrom == outTo) return -1;
+  const uint8_t byte = outRing[outFrom];
+  outFrom = after(outFrom);
   return byte;
 }
 
-static uint8_t room() { return uint8_t(ringFrom - ringTo - 1) % RING; }
+static uint8_t outRoom() { return uint8_t(outFrom - outTo - 1) % OUT_RING; }
 
-static void put(uint8_t byte) {
-  ring[frameTo] = byte;
+static void putByte(uint8_t byte) {
+  outRing[frameTo] = byte;
   if (byte == 0) {
-    ring[countAt] = uint8_t(frameTo - countAt) % RING;
+    outRing[countAt] = uint8_t(frameTo - countAt) % OUT_RING;
     countAt = frameTo;
   }
   frameTo = after(frameTo);
@@ -55,7 +55,7 @@ static void put(uint8_t byte) {
 
 static void tell(uint8_t byte) {
   frameSum = checked(frameSum, byte);
-  put(byte);
+  putByte(byte);
 }
 static void tellBytes(const void *from, uint8_t count) {
   for (const uint8_t *at = static_cast<const uint8_t *>(from); count > 0; count -= 1) tell(*at++);
@@ -69,9 +69,9 @@ static void tellWord(uint16_t word) {
 static bool begins(Word kind, uint8_t bytes, bool waits = true) {
   if (!uses::LINK) return false;
   bytes += 6;
-  for (uint8_t i = 0; waits && link.on && room() < bytes && i < 200; i += 1) halPause();
-  if (room() < bytes) return false;
-  countAt = ringTo;
+  for (uint8_t i = 0; waits && link.on && outRoom() < bytes && i < 200; i += 1) halPause();
+  if (outRoom() < bytes) return false;
+  countAt = outTo;
   frameTo = after(countAt);
   frameSum = 0xffff;
   tell(kind);
@@ -79,11 +79,11 @@ static bool begins(Word kind, uint8_t bytes, bool waits = true) {
 }
 static void ends() {
   const uint16_t sum = frameSum;
-  put(uint8_t(sum));
-  put(uint8_t(sum >> 8));
-  put(0);
-  ring[countAt] = 0;
-  ringTo = frameTo;
+  putByte(uint8_t(sum));
+  putByte(uint8_t(sum >> 8));
+  putByte(0);
+  outRing[countAt] = 0;
+  outTo = frameTo;
   halTell();
 }
 
@@ -214,7 +214,7 @@ static void obey(uint8_t kind, uint8_t count) {
     // What has run is not fresh: the board begins anew, and runs from its first tick.
     if (!worn) return begun(heardBytes[2]);
     // What was told last gets out: a ring takes six milliseconds, its last bytes a fifth of one.
-    for (uint16_t i = 0; i < 800 && ringFrom != ringTo; i += 1) halPause();
+    for (uint16_t i = 0; i < 800 && outFrom != outTo; i += 1) halPause();
     for (uint8_t i = 0; i < 30; i += 1) halPause();
     halRestart(heardBytes[2]);
   } else if (kind == HALT) {
@@ -228,7 +228,7 @@ static void obey(uint8_t kind, uint8_t count) {
     tellTicks = heardBytes[2];
     tellOf(DONE, ask, 0);
   } else if (kind != BEAT) {
-    tellOf(REFUSED, ask, UNKNOWN);
+    tellOf(REFUSED, ask, NOT_KNOWN);
   }
 }
 
@@ -274,8 +274,8 @@ void linkBegin() {
   uint8_t limit = 0;
   // Whatever was cut off by the start is none of the first frame.
   if (uses::LINK) {
-    ring[0] = 0;
-    ringTo = after(0);
+    outRing[0] = 0;
+    outTo = after(0);
   }
   if (halCrashed()) {
     greeted = link.on = true;

@@ -12,7 +12,7 @@ constexpr uint16_t NOWHERE = 65535;
 static uint16_t buttonsBefore;
 static bool holding, silent;
 
-static HandRoom &m = roomOf<HandRoom>(room.hand);
+static HandRoom &handRoom = roomOf<HandRoom>(room.hand);
 
 /** A stick's push after dead zone and curve: 0 inside the dead zone, 1 at the end of the way. */
 static real shaped(real push, real dead, real curve) {
@@ -39,24 +39,24 @@ static real slewed(real speed, real wish, real step) {
 }
 
 static bool tickHand() {
-  if (m.switching > 0) {
-    m.onLeft = switched(m.wishLeft / m.ceiling, m.onLeft, m.switching);
-    m.onRight = switched(m.wishRight / m.ceiling, m.onRight, m.switching);
-    if (m.onLeft == 0 && m.onRight == 0) release(Mode::brake);
-    else power(m.onLeft, m.onRight);
+  if (handRoom.switching > 0) {
+    handRoom.onLeft = switched(handRoom.wishLeft / handRoom.ceiling, handRoom.onLeft, handRoom.switching);
+    handRoom.onRight = switched(handRoom.wishRight / handRoom.ceiling, handRoom.onRight, handRoom.switching);
+    if (handRoom.onLeft == 0 && handRoom.onRight == 0) release(Mode::brake);
+    else power(handRoom.onLeft, handRoom.onRight);
     return false;
   }
-  m.left = slewed(m.left, m.wishLeft, m.ramp * TICK);
-  m.right = slewed(m.right, m.wishRight, m.ramp * TICK);
-  m.aside = PEBBLE_MIXES ? slewed(m.aside, m.wishAside, m.ramp * TICK) : real(0);
-  if (m.left == 0 && m.right == 0 && m.aside == 0) {
+  handRoom.left = slewed(handRoom.left, handRoom.wishLeft, handRoom.ramp * TICK);
+  handRoom.right = slewed(handRoom.right, handRoom.wishRight, handRoom.ramp * TICK);
+  handRoom.aside = PEBBLE_MIXES ? slewed(handRoom.aside, handRoom.wishAside, handRoom.ramp * TICK) : real(0);
+  if (handRoom.left == 0 && handRoom.right == 0 && handRoom.aside == 0) {
     release(Mode::brake);
   } else if (PEBBLE_MIXES) {
-    roam((m.left + m.right) / 2, m.aside, (m.right - m.left) / robot::TRACK_WIDTH);
+    roam((handRoom.left + handRoom.right) / 2, handRoom.aside, (handRoom.right - handRoom.left) / robot::TRACK_WIDTH);
   } else {
-    sides(m.left, m.right, 0, 0, 1);
-    drive.wanted = (m.left + m.right) / 2;
-    drive.wantedRate = (m.right - m.left) / robot::TRACK_WIDTH;
+    sides(handRoom.left, handRoom.right, 0, 0, 1);
+    drive.wanted = (handRoom.left + handRoom.right) / 2;
+    drive.wantedRate = (handRoom.right - handRoom.left) / robot::TRACK_WIDTH;
   }
   return false;
 }
@@ -65,16 +65,16 @@ static bool tickHand() {
 static void takeHold(Task &t) {
   takeDrive(t, t.step.number);
   beginMotion(tickHand, ENDLESS);
-  m = HandRoom();
-  m.ceiling = 1;
+  handRoom = HandRoom();
+  handRoom.ceiling = 1;
 #if PEBBLE_MIXES
   const real across = drive.turnRate * robot::TRACK_WIDTH / 2;
-  m.left = driveSpeed() - across;
-  m.right = driveSpeed() + across;
-  m.aside = driveAsideSpeed();
+  handRoom.left = driveSpeed() - across;
+  handRoom.right = driveSpeed() + across;
+  handRoom.aside = driveAsideSpeed();
 #else
-  m.left = drive.shafts[0].speed;
-  m.right = drive.shafts[1].speed;
+  handRoom.left = drive.shafts[0].speed;
+  handRoom.right = drive.shafts[1].speed;
 #endif
   holding = true;
 }
@@ -121,16 +121,16 @@ static void steerByHand(Task &t, const Sticks &s) {
     left = a / top;
     right = b / top;
   }
-  m.ceiling = ceiling;
-  m.ramp = isnan(s.ramp) ? real(0) : most(0.01, s.ramp);
-  m.switching = isnan(s.switching) ? real(0) : most(0.05, s.switching);
+  handRoom.ceiling = ceiling;
+  handRoom.ramp = isnan(s.ramp) ? real(0) : most(0.01, s.ramp);
+  handRoom.switching = isnan(s.switching) ? real(0) : most(0.05, s.switching);
   if (isnan(REMOTE.steer)) {
-    m.wishLeft = left * ceiling;
-    m.wishRight = right * ceiling;
-    m.wishAside = PEBBLE_MIXES ? aside * least(ceiling, robot::TOP_ASIDE) : real(0);
+    handRoom.wishLeft = left * ceiling;
+    handRoom.wishRight = right * ceiling;
+    handRoom.wishAside = PEBBLE_MIXES ? aside * least(ceiling, robot::TOP_ASIDE) : real(0);
     return;
   }
-  m.wishLeft = m.wishRight = (left + right) / 2 * ceiling;
+  handRoom.wishLeft = handRoom.wishRight = (left + right) / 2 * ceiling;
   drive.steer = turn * REMOTE.steer;
 }
 

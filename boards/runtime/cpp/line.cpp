@@ -16,7 +16,7 @@ constexpr real WOBBLE = 0.7, CROSS = 0.045;
 /** Less of the line than this share of a spot is none of it; more than the other is nothing but line. */
 constexpr real SEEN_LEAST = 0.25, SEEN_MOST = 0.85;
 
-enum Phase : uint8_t { TRACK, PASS, HOOK, FIRST, SECOND, RETURN, BRIDGE, SWEEP, BACK, STRAIGHTEN, RETREAT, CROSSING, TURNING };
+enum LinePhase : uint8_t { TRACK, PASS, HOOK, FIRST, SECOND, RETURN, BRIDGE, SWEEP, BACK, STRAIGHTEN, RETREAT, CROSSING, TURNING };
 enum Sees : uint8_t { ON, LIGHT, DARK };
 
 
@@ -197,7 +197,7 @@ static void sweeps() {
   m.phase = SWEEP;
 }
 
-static void other(Phase next) {
+static void other(LinePhase next) {
   LineRoom &m = near(roomOf<LineRoom>(room.line));
   m.turning = m.turning == 1 ? -1 : 1;
   m.sawDark = false;

@@ -7,7 +7,7 @@ namespace pebble {
 constexpr real RATE_SMOOTHING = 0.35;
 constexpr real GAIN_PART = 5, GAIN_PART_INTEGRAL = 8, MOST_INTEGRAL = 0.5;
 constexpr real PART_NEAR = HALF_TURN / 120, PART_SLOW = 0.35, PART_SETTLE = 0.6, PART_LEAD = 0.25;
-constexpr real STALL_DUTY = 0.25, STALL_RATE = 0.06, STALL_SEC = 0.15;
+constexpr real PART_STALL_DUTY = 0.25, PART_STALL_RATE = 0.06, PART_STALL_SEC = 0.15;
 constexpr real SERVO_NEAR = 0.009, SERVO_SLOW = 0.05;
 
 /** A motor beside the drive as its encoder tells it. */
@@ -147,8 +147,8 @@ real partExpected(uint8_t part) {
 
 /** Pushed and not moving for a while. */
 static bool stuck(PartMotion &motion, real duty, real rate) {
-  motion.stuck = size(duty) > STALL_DUTY && size(rate) < STALL_RATE ? motion.stuck + TICK : real(0);
-  return motion.stuck >= STALL_SEC - ALMOST;
+  motion.stuck = size(duty) > PART_STALL_DUTY && size(rate) < PART_STALL_RATE ? motion.stuck + TICK : real(0);
+  return motion.stuck >= PART_STALL_SEC - ALMOST;
 }
 
 static void tickTurnPart(PartMotion &motion) {
@@ -199,7 +199,7 @@ void partsFollow() {
     const uint8_t base = MOTORS + 4 * i;
     readings[base] = now - motor.zero;
     readings[base + 1] = motor.rate;
-    readings[base + 2] = size(orders.motors[i].duty) > STALL_DUTY && size(motor.rate) < real(0.05) ? 1 : 0;
+    readings[base + 2] = size(orders.motors[i].duty) > PART_STALL_DUTY && size(motor.rate) < real(0.05) ? 1 : 0;
   }
   for (uint8_t i = 0; i < robot::PARTS; i += 1) {
     if (sheet(i).potentiometer == 255) continue;

@@ -5,12 +5,12 @@
 
 namespace pebble {
 
-constexpr real NEAR = 0.0015, SLOW = 0.012, SETTLE = 0.5, LEAD = 0.03, LOOK_LEAST = 0.06, LOOK_SEC = 0.35;
+constexpr real PATH_NEAR = 0.0015, PATH_SLOW = 0.012, PATH_SETTLE = 0.5, PATH_LEAD = 0.03, LOOK_LEAST = 0.06, LOOK_SEC = 0.35;
 constexpr real PIVOT = 1.1, TURNS_FROM = 0.05;
 
 enum Stage : uint8_t { FACE_FIRST, PURSUE, FACE_END, OVER };
 
-static PathRoom &m = roomOf<PathRoom>(room.path);
+static PathRoom &pathRoom = roomOf<PathRoom>(room.path);
 
 static Place pointOf(const Piece &p, real s) {
   if (p.curve == 0) return Place{p.x + s * p.c, p.y + s * p.s};
@@ -22,8 +22,8 @@ static Place pointOf(const Piece &p, real s) {
 /** A point at a length; beyond the end on as the last piece went. */
 static Place pointAt(real s) {
   uint8_t i = 0;
-  for (; i + 1 < m.count && s > m.pieces[i].length; i += 1) s -= m.pieces[i].length;
-  return pointOf(m.pieces[i], s);
+  for (; i + 1 < pathRoom.count && s > pathRoom.pieces[i].length; i += 1) s -= pathRoom.pieces[i].length;
+  return pointOf(pathRoom.pieces[i], s);
 }
 
 /** Length of a piece's point nearest to a place, before it is held within the piece. */
@@ -39,8 +39,8 @@ static real nearestOf(const Piece &p, real x, real y) {
 /** Length of the point nearest to a place, not before `from` nor further on than `reach`. */
 static real nearest(real x, real y, real from, real reach) {
   real low = 0, best = ENDLESS, found = from;
-  for (uint8_t i = 0; i < m.count; i += 1) {
-    const Piece &p = m.pieces[i];
+  for (uint8_t i = 0; i < pathRoom.count; i += 1) {
+    const Piece &p = pathRoom.pieces[i];
     const real high = low + p.length;
     if (high >= from && low <= from + reach) {
       real s = most(from, low + between(nearestOf(p, x, y), 0, p.length));
@@ -59,9 +59,9 @@ static real nearest(real x, real y, real from, real reach) {
 
 static void addPiece(real x, real y, real c, real s, real length, real curve) {
   if (length <= 0) return;
-  m.pieces[m.count] = Piece{x, y, c, s, length, curve};
-  m.count += 1;
-  m.length += length;
+  pathRoom.pieces[pathRoom.count] = Piece{x, y, c, s, length, curve};
+  pathRoom.count += 1;
+  pathRoom.length += length;
 }
 
 static void addLine(const Place &from, const Place &to) {
@@ -85,47 +85,47 @@ static real addSteered(const Place &from, real heading, const Place &to) {
   while (round < real(-1e-5)) round += WHOLE_TURN;
   while (round >= WHOLE_TURN - real(1e-5)) round -= WHOLE_TURN;
   addPiece(from.x, from.y, c, s, round * radius, side / radius);
-  const Place leaves = m.count > 0 && round > 0 ? pointOf(m.pieces[m.count - 1], round * radius) : from;
+  const Place leaves = pathRoom.count > 0 && round > 0 ? pointOf(pathRoom.pieces[pathRoom.count - 1], round * radius) : from;
   addLine(leaves, to);
   return heading + side * round;
 }
 #endif
 
 static void beginPursuit() {
-  const Options &o = m.options;
-  const bool keep = o.keep && isnan(m.facing);
-  m.profile.set(m.length, o.cruise, o.ramp, most(0, drive.wanted * (m.back ? -1 : 1)), keep ? o.cruise : real(0));
-  m.keep = keep;
-  m.done = m.settling = 0;
+  const Options &o = pathRoom.options;
+  const bool keep = o.keep && isnan(pathRoom.facing);
+  pathRoom.profile.set(pathRoom.length, o.cruise, o.ramp, most(0, drive.wanted * (pathRoom.back ? -1 : 1)), keep ? o.cruise : real(0));
+  pathRoom.keep = keep;
+  pathRoom.done = pathRoom.settling = 0;
 }
 
 static bool tickPursuit() {
-  const real sign = m.back ? -1 : 1;
-  m.done = nearest(drive.x, drive.y, m.done, 0.25);
-  if (m.profile.distance - m.done < LEAD) m.profile.advance();
-  const real look = m.look > 0 ? m.look : most(LOOK_LEAST, LOOK_SEC * m.profile.speed);
-  const Place aim = pointAt(m.done + look);
-  const real heading = drive.heading + (m.back ? HALF_TURN : real(0));
+  const real sign = pathRoom.back ? -1 : 1;
+  pathRoom.done = nearest(drive.x, drive.y, pathRoom.done, 0.25);
+  if (pathRoom.profile.distance - pathRoom.done < PATH_LEAD) pathRoom.profile.advance();
+  const real look = pathRoom.look > 0 ? pathRoom.look : most(LOOK_LEAST, LOOK_SEC * pathRoom.profile.speed);
+  const Place aim = pointAt(pathRoom.done + look);
+  const real heading = drive.heading + (pathRoom.back ? HALF_TURN : real(0));
   const real c = cos(heading), s = sin(heading), dx = aim.x - drive.x, dy = aim.y - drive.y;
   const real ahead = c * dx + s * dy, aside = c * dy - s * dx;
-  const real square = most(1e-6, dx * dx + dy * dy), behind = m.profile.distance - m.done;
+  const real square = most(1e-6, dx * dx + dy * dy), behind = pathRoom.profile.distance - pathRoom.done;
   const real bearing = atan2(aside, ahead);
   if (!PEBBLE_STEERS && size(bearing) > PIVOT) {
-    follow(0, 0, clamp(4 * bearing, robot::TURN_RATE), 0, 0, 0, m.options.duty);
+    follow(0, 0, clamp(4 * bearing, robot::TURN_RATE), 0, 0, 0, pathRoom.options.duty);
     return false;
   }
   const real curvature = 2 * aside / square;
   // The outer wheel has to follow, and a sharp bend is taken slowly.
   const real fastest = least(real(0.92) * robot::TOP_SPEED / (1 + size(curvature) * robot::TRACK_WIDTH / 2),
                              real(0.9) / most(1, size(curvature)));
-  const real speed = least(m.profile.speed, most(0.04, fastest));
+  const real speed = least(pathRoom.profile.speed, most(0.04, fastest));
   // Catching up with the plan would leave the circle: only near the end, where it has to stop in place.
-  const bool close = m.length - m.done < look;
-  follow(sign * speed, sign * m.profile.acceleration, curvature * speed, 0, close ? sign * behind : real(0), 0, m.options.duty);
-  if (!m.profile.done()) return false;
-  if (m.keep) return true;
-  m.settling += TICK;
-  return (size(behind) < NEAR && size(driveSpeed()) < SLOW) || m.settling >= SETTLE - ALMOST;
+  const bool close = pathRoom.length - pathRoom.done < look;
+  follow(sign * speed, sign * pathRoom.profile.acceleration, curvature * speed, 0, close ? sign * behind : real(0), 0, pathRoom.options.duty);
+  if (!pathRoom.profile.done()) return false;
+  if (pathRoom.keep) return true;
+  pathRoom.settling += TICK;
+  return (size(behind) < PATH_NEAR && size(driveSpeed()) < PATH_SLOW) || pathRoom.settling >= PATH_SETTLE - ALMOST;
 }
 
 static bool tickPath();
@@ -134,41 +134,41 @@ static bool tickPath();
 static bool turnTo(real wanted) {
   const real angle = wrap(wanted - drive.heading);
   if (size(angle) < TURNS_FROM / 5) return false;
-  Order order = turn(angle, About::middle, true, Options{robot::TURN_RATE, robot::TURN_RAMP, m.options.duty, false});
+  Order order = turn(angle, About::middle, true, Options{robot::TURN_RATE, robot::TURN_RAMP, pathRoom.options.duty, false});
   turnBy(order, size(angle), 0);
-  m.turnTick = moving.tick;
+  pathRoom.turnTick = moving.tick;
   moving.tick = tickPath;
   return true;
 }
 
 static bool beginStage() {
-  const real behind = m.back ? HALF_TURN : real(0);
-  switch (m.stage) {
+  const real behind = pathRoom.back ? HALF_TURN : real(0);
+  switch (pathRoom.stage) {
     case FACE_FIRST:
-      return m.turnsFirst && turnTo(real(atan2(m.firstY - drive.y, m.firstX - drive.x)) - behind);
+      return pathRoom.turnsFirst && turnTo(real(atan2(pathRoom.firstY - drive.y, pathRoom.firstX - drive.x)) - behind);
     case PURSUE:
-      if (m.length <= real(1e-3)) return false;
+      if (pathRoom.length <= real(1e-3)) return false;
       beginPursuit();
       return true;
-    case FACE_END: return !PEBBLE_STEERS && !isnan(m.facing) && turnTo(m.facing);
+    case FACE_END: return !PEBBLE_STEERS && !isnan(pathRoom.facing) && turnTo(pathRoom.facing);
     default: return false;
   }
 }
 
 static bool tickPath() {
-  while (m.stage != OVER) {
-    if (!m.begun) {
-      m.begun = beginStage();
-      if (!m.begun) {
-        m.stage += 1;
+  while (pathRoom.stage != OVER) {
+    if (!pathRoom.begun) {
+      pathRoom.begun = beginStage();
+      if (!pathRoom.begun) {
+        pathRoom.stage += 1;
         continue;
       }
     }
-    if (!(m.stage == PURSUE ? tickPursuit() : m.turnTick())) return false;
-    m.stage += 1;
-    m.begun = false;
-    if (m.stage == OVER || (m.stage == FACE_END && isnan(m.facing))) {
-      m.stage = OVER;
+    if (!(pathRoom.stage == PURSUE ? tickPursuit() : pathRoom.turnTick())) return false;
+    pathRoom.stage += 1;
+    pathRoom.begun = false;
+    if (pathRoom.stage == OVER || (pathRoom.stage == FACE_END && isnan(pathRoom.facing))) {
+      pathRoom.stage = OVER;
       return true;
     }
   }
@@ -198,14 +198,14 @@ static void beginPlaces(Order &order, real) {
   const uint8_t passed = order.gyro ? legsBehind(order.places, order.count) : 0;
   order.gyro = true;
   beginMotion(tickPath, 0);
-  m = PathRoom{};
-  m.pieces = pathPieces;
-  m.options = order.options;
-  m.back = order.back;
-  m.look = order.b;
+  pathRoom = PathRoom{};
+  pathRoom.pieces = pathPieces;
+  pathRoom.options = order.options;
+  pathRoom.back = order.back;
+  pathRoom.look = order.b;
   // From the frame of the begin place, which `reset robot` moves, to the drive's own.
   const real turned = drive.heading - readings[HEADING], c = cos(turned), s = sin(turned);
-  m.facing = isnan(order.a) ? NAN : order.a + turned;
+  pathRoom.facing = isnan(order.a) ? NAN : order.a + turned;
   const Place here = Place{drive.x, drive.y};
   Place at = here;
   const real travel = drive.heading + (order.back ? HALF_TURN : real(0));
@@ -216,8 +216,8 @@ static void beginPlaces(Order &order, real) {
     const real dx = order.places[i].x - readings[X], dy = order.places[i].y - readings[Y];
     const Place to = Place{drive.x + c * dx - s * dy, drive.y + s * dx + c * dy};
     if (i == passed) {
-      m.firstX = to.x;
-      m.firstY = to.y;
+      pathRoom.firstX = to.x;
+      pathRoom.firstY = to.y;
     }
 #if PEBBLE_STEERS
     heading = addSteered(at, heading, to);
@@ -228,12 +228,12 @@ static void beginPlaces(Order &order, real) {
   }
   real toTurn = 0;
 #if !PEBBLE_STEERS
-  const real dx = m.firstX - here.x, dy = m.firstY - here.y, aside = wrap(real(atan2(dy, dx)) - travel);
-  m.turnsFirst = size(aside) > TURNS_FROM && dx * dx + dy * dy > real(1e-4);
-  if (m.turnsFirst) toTurn += size(aside);
-  if (!isnan(m.facing)) toTurn += HALF_TURN;
+  const real dx = pathRoom.firstX - here.x, dy = pathRoom.firstY - here.y, aside = wrap(real(atan2(dy, dx)) - travel);
+  pathRoom.turnsFirst = size(aside) > TURNS_FROM && dx * dx + dy * dy > real(1e-4);
+  if (pathRoom.turnsFirst) toTurn += size(aside);
+  if (!isnan(pathRoom.facing)) toTurn += HALF_TURN;
 #endif
-  moving.expected = 1 + m.length / m.options.cruise + m.options.cruise / m.options.ramp + toTurn / robot::TURN_RATE;
+  moving.expected = 1 + pathRoom.length / pathRoom.options.cruise + pathRoom.options.cruise / pathRoom.options.ramp + toTurn / robot::TURN_RATE;
 }
 
 Order goPlaces(Place *places, uint8_t count, real facing, bool back, real look, const Options &options) {

@@ -9,15 +9,15 @@ constexpr real WALL_PER_SEC = 2.4, WALL_DAMPING = 1.1, WALL_SMOOTH = 0.12, WALL_
 constexpr real LEAP_LEAST = 0.05, LEAP_SHARE = 0.3, ENDED_WAY = 0.03;
 constexpr real ROUND_RAD = 200 * HALF_TURN / 180, INNER_RAD = HALF_TURN / 2;
 
-enum Phase : uint8_t { ALONG, GONE, ROUND, INNER, BACKING };
+enum WallPhase : uint8_t { ALONG, GONE, ROUND, INNER, BACKING };
 
-static WallRoom &m = roomOf<WallRoom>(room.wall);
+static WallRoom &wallRoom = roomOf<WallRoom>(room.wall);
 
-static real distance() { return readings[m.wall->slot]; }
-static bool seen() { return readings[m.wall->slot + 1] != 0; }
+static real distance() { return readings[wallRoom.wall->slot]; }
+static bool seen() { return readings[wallRoom.wall->slot + 1] != 0; }
 
 static bool blocked() {
-  const Wall &wall = *m.wall;
+  const Wall &wall = *wallRoom.wall;
   if (wall.aheadSlot == 255) return false;
   if (wall.aheadNear == 0) return readings[wall.aheadSlot] != 0;
   return readings[wall.aheadSlot + 1] != 0 && readings[wall.aheadSlot] < wall.aheadNear;
@@ -26,126 +26,126 @@ static bool blocked() {
 /** Whether what the sensor hears is the wall it follows: at first any will do, later only one where it was. */
 static bool hears() {
   if (!seen()) return false;
-  const real expected = m.hasBefore ? m.before : distance();
+  const real expected = wallRoom.hasBefore ? wallRoom.before : distance();
   return distance() - expected < most(LEAP_LEAST, LEAP_SHARE * expected);
 }
 
 static void again() {
-  m.phase = ALONG;
-  m.hasBefore = false;
-  m.slope = 0;
-  m.heardAt = m.way;
-  m.kept = m.turned;
+  wallRoom.phase = ALONG;
+  wallRoom.hasBefore = false;
+  wallRoom.slope = 0;
+  wallRoom.heardAt = wallRoom.way;
+  wallRoom.kept = wallRoom.turned;
   moving.wallEnded = false;
 }
 
 /** Left wall: too far means turn left, which is positive. */
 static void steer() {
-  const real d = distance(), speed = most(0.05, size(m.speed));
-  const real moved = m.hasBefore ? (d - m.before) / TICK : real(0);
-  m.before = d;
-  m.hasBefore = true;
-  m.slope += TICK / (WALL_SMOOTH + TICK) * (moved - m.slope);
-  const real off = clamp(d - m.away, WALL_MOST * 2 * WALL_DAMPING * speed / WALL_PER_SEC);
-  const real rate = (WALL_PER_SEC * WALL_PER_SEC * off + 2 * WALL_DAMPING * WALL_PER_SEC * m.slope) / speed;
-  m.rate = clamp(m.wall->side * rate, 1.5);
+  const real d = distance(), speed = most(0.05, size(wallRoom.speed));
+  const real moved = wallRoom.hasBefore ? (d - wallRoom.before) / TICK : real(0);
+  wallRoom.before = d;
+  wallRoom.hasBefore = true;
+  wallRoom.slope += TICK / (WALL_SMOOTH + TICK) * (moved - wallRoom.slope);
+  const real off = clamp(d - wallRoom.away, WALL_MOST * 2 * WALL_DAMPING * speed / WALL_PER_SEC);
+  const real rate = (WALL_PER_SEC * WALL_PER_SEC * off + 2 * WALL_DAMPING * WALL_PER_SEC * wallRoom.slope) / speed;
+  wallRoom.rate = clamp(wallRoom.wall->side * rate, 1.5);
 }
 
 /** Something stands ahead: an inner corner. */
 static void meets() {
-  if (m.wall->corners == Wall::stop) {
+  if (wallRoom.wall->corners == Wall::stop) {
     moving.how = End::ended;
     moving.wallEnded = true;
     return;
   }
-  m.from = m.kept;
-  m.fromWay = m.way;
-  m.phase = PEBBLE_STEERS ? BACKING : INNER;
+  wallRoom.from = wallRoom.kept;
+  wallRoom.fromWay = wallRoom.way;
+  wallRoom.phase = PEBBLE_STEERS ? BACKING : INNER;
 }
 
 static void along(bool wall) {
-  m.speed = approach(m.speed, m.options.cruise, m.options.ramp * TICK);
-  if (m.wall->corners != Wall::go_on && blocked()) return meets();
+  wallRoom.speed = approach(wallRoom.speed, wallRoom.options.cruise, wallRoom.options.ramp * TICK);
+  if (wallRoom.wall->corners != Wall::go_on && blocked()) return meets();
   if (wall) {
-    m.phase = ALONG;
+    wallRoom.phase = ALONG;
     moving.wallEnded = false;
-    m.heardAt = m.way;
+    wallRoom.heardAt = wallRoom.way;
     steer();
     // The heading along the wall: what is left once it does not come nearer or go farther.
-    const real heading = m.turned - m.wall->side * m.slope / most(0.05, size(m.speed));
-    m.kept += TICK / (real(0.3) + TICK) * (heading - m.kept);
+    const real heading = wallRoom.turned - wallRoom.wall->side * wallRoom.slope / most(0.05, size(wallRoom.speed));
+    wallRoom.kept += TICK / (real(0.3) + TICK) * (heading - wallRoom.kept);
     return;
   }
-  if (!m.hasBefore) m.kept = m.turned;
-  m.phase = GONE;
-  m.slope = 0;
-  m.rate = clamp(4 * (m.kept - m.turned), 1);
-  if (!m.hasBefore || m.way - m.heardAt < ENDED_WAY) return;
+  if (!wallRoom.hasBefore) wallRoom.kept = wallRoom.turned;
+  wallRoom.phase = GONE;
+  wallRoom.slope = 0;
+  wallRoom.rate = clamp(4 * (wallRoom.kept - wallRoom.turned), 1);
+  if (!wallRoom.hasBefore || wallRoom.way - wallRoom.heardAt < ENDED_WAY) return;
   moving.wallEnded = true;
-  if (m.wall->corners == Wall::stop) moving.how = End::ended;
-  if (m.wall->corners != Wall::turn) return;
+  if (wallRoom.wall->corners == Wall::stop) moving.how = End::ended;
+  if (wallRoom.wall->corners != Wall::turn) return;
   // The axle comes abreast of the end, then round it at the same distance.
-  if (m.way - m.heardAt < m.wall->ahead) return;
-  m.phase = ROUND;
-  m.from = m.turned;
+  if (wallRoom.way - wallRoom.heardAt < wallRoom.wall->ahead) return;
+  wallRoom.phase = ROUND;
+  wallRoom.from = wallRoom.turned;
 }
 
 static void corner(bool wall) {
-  const int8_t sign = m.wall->side;
-  const real turned = (m.turned - m.from) * sign;
-  const real slow = least(m.options.cruise, 0.15), ramp = m.options.ramp * TICK, beside = size(m.wall->beside);
-  if (m.phase == ROUND) {
-    const real radius = most(PEBBLE_STEERS ? robot::LEAST_RADIUS : real(0.02), m.away + beside);
-    m.speed = approach(m.speed, slow, ramp);
-    m.rate = sign * size(m.speed) / radius;
-    if (turned > real(0.5) && seen() && distance() < m.away * real(1.35) + LEAP_LEAST) return again();
+  const int8_t sign = wallRoom.wall->side;
+  const real turned = (wallRoom.turned - wallRoom.from) * sign;
+  const real slow = least(wallRoom.options.cruise, 0.15), ramp = wallRoom.options.ramp * TICK, beside = size(wallRoom.wall->beside);
+  if (wallRoom.phase == ROUND) {
+    const real radius = most(PEBBLE_STEERS ? robot::LEAST_RADIUS : real(0.02), wallRoom.away + beside);
+    wallRoom.speed = approach(wallRoom.speed, slow, ramp);
+    wallRoom.rate = sign * size(wallRoom.speed) / radius;
+    if (turned > real(0.5) && seen() && distance() < wallRoom.away * real(1.35) + LEAP_LEAST) return again();
     if (turned > ROUND_RAD) moving.how = End::ended;
     return;
   }
 #if PEBBLE_STEERS
   const real radius = robot::LEAST_RADIUS * real(1.05);
-  if (m.phase == BACKING) {
+  if (wallRoom.phase == BACKING) {
     // A steered axle needs room for its circle: straight back until the wall ahead will lie as far away as the other.
-    m.speed = approach(m.speed, -0.12, ramp);
-    m.rate = clamp(3 * (m.kept - m.turned), 0.4);
-    if (m.fromWay - m.way >= most(0.03, m.away + beside + radius - m.wall->nose)) m.phase = INNER;
+    wallRoom.speed = approach(wallRoom.speed, -0.12, ramp);
+    wallRoom.rate = clamp(3 * (wallRoom.kept - wallRoom.turned), 0.4);
+    if (wallRoom.fromWay - wallRoom.way >= most(0.03, wallRoom.away + beside + radius - wallRoom.wall->nose)) wallRoom.phase = INNER;
     return;
   }
-  m.speed = approach(m.speed, slow, ramp);
-  m.rate = m.speed > 0 ? -sign * m.speed / radius : real(0);
+  wallRoom.speed = approach(wallRoom.speed, slow, ramp);
+  wallRoom.rate = wallRoom.speed > 0 ? -sign * wallRoom.speed / radius : real(0);
 #else
-  m.speed = approach(m.speed, 0, ramp * real(1.5));
-  m.rate = -sign * least(robot::TURN_RATE, 1.5);
+  wallRoom.speed = approach(wallRoom.speed, 0, ramp * real(1.5));
+  wallRoom.rate = -sign * least(robot::TURN_RATE, 1.5);
 #endif
   if (-turned >= INNER_RAD && (wall || -turned >= INNER_RAD * real(1.2))) again();
 }
 
 static bool tickWall() {
-  const real was = m.speed;
-  m.way += robot::ENCODERS ? driveTravel() - m.travelBefore : m.speed * TICK;
-  m.turned += robot::ENCODERS || robot::GYRO ? drive.heading - m.headingBefore : m.rate * TICK;
-  m.travelBefore = driveTravel();
-  m.headingBefore = drive.heading;
+  const real was = wallRoom.speed;
+  wallRoom.way += robot::ENCODERS ? driveTravel() - wallRoom.travelBefore : wallRoom.speed * TICK;
+  wallRoom.turned += robot::ENCODERS || robot::GYRO ? drive.heading - wallRoom.headingBefore : wallRoom.rate * TICK;
+  wallRoom.travelBefore = driveTravel();
+  wallRoom.headingBefore = drive.heading;
   const bool wall = hears();
-  if (m.phase == ALONG || m.phase == GONE) along(wall);
+  if (wallRoom.phase == ALONG || wallRoom.phase == GONE) along(wall);
   else corner(wall);
   if (moving.how != End::none) {
     release(Mode::brake);
     return true;
   }
-  follow(m.speed, (m.speed - was) / TICK, m.rate, 0, 0, 0, m.options.duty);
+  follow(wallRoom.speed, (wallRoom.speed - was) / TICK, wallRoom.rate, 0, 0, 0, wallRoom.options.duty);
   return false;
 }
 
 static void beginWall(Order &order, real) {
   beginMotion(tickWall, ENDLESS);
-  m = WallRoom{};
-  m.wall = order.wall;
-  m.options = order.options;
-  m.away = order.a;
-  m.speed = drive.wanted;
-  m.travelBefore = driveTravel();
-  m.headingBefore = drive.heading;
+  wallRoom = WallRoom{};
+  wallRoom.wall = order.wall;
+  wallRoom.options = order.options;
+  wallRoom.away = order.a;
+  wallRoom.speed = drive.wanted;
+  wallRoom.travelBefore = driveTravel();
+  wallRoom.headingBefore = drive.heading;
 }
 
 Order followWall(const Wall &wall, real away, const Options &options) {
