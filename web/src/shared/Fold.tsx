@@ -28,7 +28,6 @@ export function Fold({
       expanded={open}
       onChange={(_, next) => setOpen(next)}
       slots={{ heading: "div" }}
-      slotProps={{ transition: { timeout: 0 } }}
     >
       <AccordionSummary className="foldline">{summary}</AccordionSummary>
       <AccordionDetails>{(open || !late) && children}</AccordionDetails>

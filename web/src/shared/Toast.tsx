@@ -16,7 +16,6 @@ export function Toast({ message, clear }: { message: string | null; clear: () =>
       key={message ?? words}
       open={message !== null}
       autoHideDuration={SHOWN_MS}
-      transitionDuration={0}
       anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
       onClose={(_, reason) => reason !== "clickaway" && clear()}
       message={message ?? words}

@@ -43,6 +43,20 @@ const DARK: Palette = {
   moss: "#A3C880",
 };
 
+/** What opens, changes colour or goes is so at once: nothing that a finger aims at moves, and no machine draws frames of it. */
+const AT_ONCE = {
+  create: () => "none",
+  duration: {
+    shortest: 0,
+    shorter: 0,
+    short: 0,
+    standard: 0,
+    complex: 0,
+    enteringScreen: 0,
+    leavingScreen: 0,
+  },
+};
+
 function themeOf(mode: "light" | "dark") {
   const p = mode === "light" ? LIGHT : DARK;
   return createTheme({
@@ -57,6 +71,7 @@ function themeOf(mode: "light" | "dark") {
       divider: p.hair,
     },
     shape: { borderRadius: 10 },
+    transitions: AT_ONCE,
     typography: {
       fontFamily: '"Lexend Variable", system-ui, sans-serif',
       fontSize: 13,
@@ -93,7 +108,7 @@ function themeOf(mode: "light" | "dark") {
       MuiCheckbox: { styleOverrides: { root: { padding: 5 } } },
       MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13 } } },
       MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: "none" } } },
-      // What opens is there at once: nothing that a finger aims at moves.
+      // Of itself it would ask for a time that goes by its height.
       MuiPopover: { defaultProps: { transitionDuration: 0 } },
       MuiMenu: {
         // Within the page's main part: what opens is of it, for those who go from landmark to landmark too.

@@ -28,7 +28,6 @@ export function Palette({ close }: { close: () => void }) {
     <Dialog
       open
       onClose={close}
-      transitionDuration={0}
       className="palette"
       slotProps={{ paper: { className: "palettepaper", "aria-label": "Search everything" } as object }}
     >

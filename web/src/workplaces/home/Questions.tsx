@@ -16,7 +16,7 @@ const close = () => useHome.setState({ question: null });
 export function Questions() {
   const question = useHome((state) => state.question);
   return (
-    <Dialog open={question !== null} onClose={close} transitionDuration={0} aria-labelledby="question">
+    <Dialog open={question !== null} onClose={close} aria-labelledby="question">
       {question && <Ask key={`${question.is}${question.document.id}`} question={question} />}
     </Dialog>
   );

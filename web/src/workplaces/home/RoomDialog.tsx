@@ -46,7 +46,7 @@ export function RoomDialog({ close }: { close: () => void }) {
       ]
     : [];
   return (
-    <Dialog open onClose={close} transitionDuration={0} aria-labelledby="room">
+    <Dialog open onClose={close} aria-labelledby="room">
       <DialogTitle id="room">Room</DialogTitle>
       <DialogContent>
         <Table className="roomtable">

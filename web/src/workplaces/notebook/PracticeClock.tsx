@@ -71,13 +71,7 @@ export function PracticeClock({ page }: { page: MatchPage }) {
   }, []);
 
   return (
-    <Dialog
-      open
-      onClose={close}
-      fullScreen
-      transitionDuration={0}
-      slotProps={{ paper: { "aria-label": "Practice clock" } as object }}
-    >
+    <Dialog open onClose={close} fullScreen slotProps={{ paper: { "aria-label": "Practice clock" } as object }}>
       <div className="practice">
         <p className="practiceclock mono" role="timer">
           {clockWords(page.roundS - elapsed)}
