@@ -15,7 +15,9 @@ import {
   runtimeFiles,
   textsIn,
   versionHeader,
+  WHOLE,
   type Written,
+  wholeOf,
   writeCpp,
 } from "./cpp.js";
 
@@ -76,24 +78,12 @@ export interface AvrBuild {
   readonly ramBytes: number;
 }
 
-/** What the compiler is given. */
-const WHOLE = "whole.cpp";
-
-/** All sources in one: the compiler makes a smaller program of it than of pieces that are linked, in half the time. */
-function wholeOf(files: ReadonlyMap<string, string>): string {
-  const lines = [
-    "// All of the program, for the compiler: it sees at once what is used of it.",
-    ...sourcesOf(files).map((name) => `#include "${name}"`),
-  ];
-  return `${lines.join("\n")}\n`;
-}
-
 /** Compiles sources for a chip. @param files - texts by name @throws MissingTool, Error with what the compiler said */
 async function buildAvr(files: ReadonlyMap<string, string>, chip: AvrChip): Promise<AvrBuild> {
   const flags = [`-mmcu=${chip.name}`, ...AVR_FLAGS];
   const folder = await once(`avr-${hashOf([...flags, ...LINK, ...[...files].flat()])}`, async (scratch) => {
     for (const [name, text] of files) await writeFile(path.join(scratch, name), text);
-    await writeFile(path.join(scratch, WHOLE), wholeOf(files));
+    await writeFile(path.join(scratch, WHOLE), wholeOf([...files.keys()]));
     await compile([...flags, ...LINK, "-o", "brain.elf", WHOLE, "-lm"], scratch, "avr-g++");
     const { stdout } = await run("avr-size", ["brain.elf"], { cwd: scratch });
     await writeFile(path.join(scratch, "sizes"), stdout);
@@ -167,7 +157,7 @@ async function exportWith(
   const pins = avrPins(program, boardRobot(robot));
   const files = await avrSources(written, pins.text);
   files.set("version.h", versionHeader(written.version, robot));
-  files.set(WHOLE, wholeOf(files));
+  files.set(WHOLE, wholeOf([...files.keys()]));
   files.set("compile.sh", COMPILE_SCRIPT);
   const problems = [...written.problems, ...pins.problems.map(ofRobot)];
   const none = {
@@ -201,10 +191,6 @@ async function exportWith(
   const fits = tooLarge.length === 0;
   if (fits) files.set("mission.hex", await readFile(path.join(build.folder, "mission.hex"), "utf8"));
   return { ...none, problems: [...problems, ...tooLarge.map(ofRobot)], chip, fits };
-}
-
-function sourcesOf(files: ReadonlyMap<string, string>): string[] {
-  return [...files.keys()].filter((name) => name.endsWith(".cpp") && name !== WHOLE);
 }
 
 /** The compiler's call, for whoever changes the source. */
@@ -332,7 +318,7 @@ export async function buildBootloader(): Promise<string> {
   const files = await textsIn(path.join(runtime, "boot"));
   const folder = await once(`boot-${hashOf([...BOOT_FLAGS, ...[...files].flat()])}`, async (scratch) => {
     for (const [name, text] of files) await writeFile(path.join(scratch, name), text);
-    await compile([...BOOT_FLAGS, "-o", "boot.elf", ...sourcesOf(files)], scratch, "avr-g++");
+    await compile([...BOOT_FLAGS, "-o", "boot.elf", "boot.cpp"], scratch, "avr-g++");
   });
   return path.join(folder, "boot.elf");
 }

@@ -203,6 +203,19 @@ export async function once(key: string, make: (folder: string) => Promise<void>)
   return folder;
 }
 
+/** What a compiler is given in place of many sources. */
+export const WHOLE = "whole.cpp";
+
+/**
+ * Sources as one: in half the time, and for a chip a smaller program than of pieces that are linked.
+ * @param names - of files; those that are no sources are passed over
+ */
+export function wholeOf(names: readonly string[]): string {
+  const sources = names.filter((name) => name.endsWith(".cpp") && name !== WHOLE);
+  const lines = sources.map((name) => `#include "${name}"`);
+  return `${["// All sources for the compiler: it sees at once what is used of them.", ...lines].join("\n")}\n`;
+}
+
 export interface HostOptions {
   /** Numbers of double precision: for telling rounding from a difference in the runtime. */
   readonly double?: boolean;
@@ -215,24 +228,21 @@ export async function buildHost(written: Written, { double = false }: HostOption
   // With all of the runtime, so that the missions of a robot share it.
   const uses = (written.files.get("uses.h") ?? "").replaceAll("false", "true");
   const own = [written.files.get("robot.h") ?? "", written.files.get("robot.cpp") ?? "", uses];
-  const flags = [...FLAGS, "-O1", ...(double ? ["-DPEBBLE_DOUBLE"] : ["-fsingle-precision-constant"])];
+  const flags = [...FLAGS, ...(double ? ["-DPEBBLE_DOUBLE"] : ["-fsingle-precision-constant"])];
   const body = [...runtime].flat();
   const objects = await once(`runtime-${hashOf([...flags, host, ...own, ...body])}`, async (folder) => {
     for (const [name, text] of runtime) await writeFile(path.join(folder, name), text);
     await writeFile(path.join(folder, "host.cpp"), host);
     for (const [i, name] of ["robot.h", "robot.cpp", "uses.h"].entries())
       await writeFile(path.join(folder, name), own[i] as string);
-    const sources = [...[...runtime.keys()].filter((name) => name.endsWith(".cpp")), "host.cpp", "robot.cpp"];
-    await compile([...flags, "-c", ...sources], folder);
+    await writeFile(path.join(folder, WHOLE), wholeOf([...runtime.keys(), "host.cpp", "robot.cpp"]));
+    await compile([...flags, "-c", WHOLE], folder);
   });
   const mission = written.files.get("mission.cpp") ?? "";
   const built = await once(`mission-${hashOf([objects, mission])}`, async (folder) => {
     await writeFile(path.join(folder, "mission.cpp"), mission);
-    await compile([...flags.filter((flag) => flag !== "-O1"), `-I${objects}`, "-c", "mission.cpp"], folder);
-    const parts = (await readdir(objects))
-      .filter((name) => name.endsWith(".o"))
-      .map((name) => path.join(objects, name));
-    await compile(["-o", "brain", "mission.o", ...parts], folder);
+    const parts = ["mission.cpp", path.join(objects, WHOLE.replace("cpp", "o"))];
+    await compile([...flags, `-I${objects}`, "-o", "brain", ...parts], folder);
   });
   return path.join(built, "brain");
 }
