@@ -7,7 +7,7 @@ import { linearRgb, plateHex } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
 import { generated } from "../../core/test/net/cases.mjs";
 import { some } from "../../core/test/support/search.js";
-import { AGREES, avrTarget, exportMission, lockstep } from "../src/index.js";
+import { AGREES, avrTarget, buildAvrBoard, exportMission, lockstep } from "../src/index.js";
 import { Bench } from "./bench.js";
 import { demoMission, demoMissions, missionOf } from "./support.js";
 
@@ -123,6 +123,16 @@ describe("room on the chip", () => {
     const { chip, missing } = await exportMission("avr", prepared.program as never, prepared.context.robot, "One");
     expect(missing).toBeNull();
     expect(chip?.flashBytes).toBeGreaterThan(5000);
+  });
+
+  test("with every kind of step in use, no two files of the runtime and of the board have one name for two things", async () => {
+    const { program, context } = missionOf("go 10 cm");
+    if (!program) throw new Error("the mission has errors");
+    const { files } = await exportMission("avr", program, context.robot, "All of it");
+    const uses = files.get("uses.h") ?? "";
+    expect(uses).toContain("false");
+    const { flashBytes } = await buildAvrBoard(new Map([...files, ["uses.h", uses.replaceAll("false", "true")]]));
+    expect(flashBytes).toBeGreaterThan(20_000);
   });
 
   test("the script that leaves with a mission makes the same file for the chip", async () => {
