@@ -133,6 +133,7 @@ function readme(target: TargetName, robot: Robot, title: string, wires: readonly
     `| ${mission} | the mission: one step one call, each under its line of Cairn |`,
     `| ${numbers} | the robot as it was built and calibrated |`,
     `| ${board} | the board |`,
+    ...(target === "avr" ? ["| `whole.cpp` | all sources in one, for the compiler |"] : []),
     "| all others | the runtime: how a robot drives, turns, follows and waits |",
     "",
     "## What to do",
