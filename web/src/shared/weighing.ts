@@ -12,6 +12,7 @@ import {
 import { startWorker } from "../workers/startWorker.js";
 import { api, type DocumentView } from "./api.js";
 import { collectionTexts } from "./collections.js";
+import { readLater } from "./readLater.js";
 
 let worker: Worker | null = null;
 let asked = 0;
@@ -52,8 +53,12 @@ async function collectionsOf(mission: Mission): Promise<Collections> {
 export async function weighOn(ownText: string, robot: unknown): Promise<readonly Worth[]> {
   const mission = parseMission(ownText);
   const field = await fieldOf(headerValue(mission, "field"));
-  const [{ programOf }, collections] = await Promise.all([import("./toProgram.js"), collectionsOf(mission)]);
-  const program = programOf(ownText, robot, field, collections);
+  const [lowering, collections] = await Promise.all([
+    readLater(() => import("./toProgram.js")),
+    collectionsOf(mission),
+  ]);
+  if (typeof lowering === "string") return [];
+  const program = lowering.programOf(ownText, robot, field, collections);
   if (!program) return [];
   asked += 1;
   const id = asked;

@@ -244,6 +244,62 @@ async function without(file: RegExp, from: Page, act: () => Promise<unknown>): P
   expect(browser.troubles.splice(0).filter((trouble) => !/ERR_FAILED/.test(trouble))).toEqual([]);
 }
 
+async function search(own: Page): Promise<void> {
+  await own.keyboard.down("Control");
+  await own.keyboard.press("k");
+  await own.keyboard.up("Control");
+}
+
+/** What is read when it is asked for: how a sentence about it begins, how a person asks, and what it shows. */
+type Part = readonly [string, (own: Page) => Promise<unknown>, string];
+
+const ROBOT: readonly Part[] = [
+  ["The gear bench", (own) => own.keyboard.press("g"), ".gearbench"],
+  ["The versions", (own) => own.keyboard.press("r"), ".panel .revisionlist li"],
+  ["The parts", (own) => own.keyboard.press("a"), '[aria-label="Catalogue of parts"]'],
+  ["First roll", (own) => press(own, "First roll"), ".panel svg"],
+  ["The search", search, ".palettepaper input"],
+];
+const MISSION: readonly Part[] = [
+  ["The text", (own) => press(own, "Text"), ".cm-content"],
+  [
+    "The program for a board",
+    async (own) => {
+      await own.click(".panehead h1 button");
+      await press(own, "Put on a board…", "menuitem");
+    },
+    ".boardpanel",
+  ],
+];
+
+test.each([
+  ["/robot", ".firstroll button", ROBOT],
+  ["/mission", ".row .verb", MISSION],
+] as const)(
+  "%s stays without the server; what it reads when it is asked for says so, and opens once the server is back",
+  async (address, ready, parts) => {
+    const own = await browser.newPage();
+    await own.goto(server.url + address);
+    await own.waitForSelector(ready);
+    for (const [what, ask, shown] of parts) {
+      await own.setOfflineMode(true);
+      await ask(own);
+      await says(own, `${what} could not be opened: the server does not answer. What you typed is kept.`);
+      expect(await axe(own)).toEqual([]);
+      // Asked again while the server is still away, it says so again.
+      await press(own, "Try again");
+      await own.waitForSelector(".unread[role=alert] button");
+      expect(await own.$(".trail")).not.toBeNull();
+      await own.setOfflineMode(false);
+      await press(own, "Try again");
+      await own.waitForSelector(shown);
+      expect(await own.$(".unread")).toBeNull();
+    }
+    await own.close();
+    expect(browser.troubles.splice(0).filter((trouble) => !/ERR_INTERNET_DISCONNECTED/.test(trouble))).toEqual([]);
+  },
+);
+
 test("a page that cannot be fetched whole says so, and so does a text whose editor cannot", async () => {
   const own = await browser.newPage();
   await without(/MissionWorkplace[^/]*\.js$/, own, async () => {
@@ -254,10 +310,12 @@ test("a page that cannot be fetched whole says so, and so does a text whose edit
   await own.waitForSelector(".row .verb");
   await without(/TextEditor[^/]*\.js$/, own, async () => {
     await press(own, "Text");
-    await says(own, "The text could not be opened: the server does not answer.");
+    await says(own, "The text could not be fetched. Reload the page. What you typed is kept.");
     expect(await axe(own)).toEqual([]);
   });
-  await press(own, "Try again");
+  const loaded = new Promise((resolve) => own.once("load", resolve));
+  await press(own, "Reload");
+  await loaded;
   await own.waitForSelector(".cm-content");
   await own.close();
 });

@@ -1,6 +1,7 @@
 // Files that are dropped anywhere on a page.
 import { useEffect, useState } from "react";
 import { go } from "../going.js";
+import { type Missing, readLater } from "../readLater.js";
 
 /** Takes a file on the page itself. @returns null when it is not one for this page */
 export type TakeHere = (file: File) => Promise<string | null> | null;
@@ -14,8 +15,13 @@ export function saidBefore(): string | null {
   return said;
 }
 
-/** What opens a file: read when there is one, most visits do without. Null when it could not be read. */
-const opener = () => import("./opening.js").then(({ openFile }) => openFile).catch(() => null);
+/** What opens a file: read when there is one, most visits do without. */
+const opener = () => readLater(() => import("./opening.js"));
+
+const NOT_OPENED: Record<Missing, string> = {
+  away: "The server does not answer, so the file was not opened. Try again when it does.",
+  unfetched: "A part of this page could not be fetched, so the file was not opened. Reload the page and try again.",
+};
 
 /** Opens files that a person chose or dropped, one after the other; goes to the last. @returns what went wrong, or null */
 export async function takeFiles(files: readonly File[], here: TakeHere | null = null): Promise<string | null> {
@@ -28,8 +34,9 @@ export async function takeFiles(files: readonly File[], here: TakeHere | null = 
       if (failed !== null) return failed;
       continue;
     }
-    const opened = await opener().then((open) => open?.(file) ?? null);
-    if (opened === null) return "The server does not answer, so the file was not opened. Try again when it does.";
+    const opening = await opener();
+    if (typeof opening === "string") return NOT_OPENED[opening];
+    const opened = await opening.openFile(file);
     if (!opened.ok) return opened.problem;
     href = opened.href;
     if (opened.words !== "") words.push(opened.words);

@@ -2,20 +2,11 @@
 import Button from "@mui/material/Button";
 import Skeleton from "@mui/material/Skeleton";
 import Tooltip from "@mui/material/Tooltip";
-import {
-  createContext,
-  lazy,
-  type ReactNode,
-  Suspense,
-  useCallback,
-  useContext,
-  useEffect,
-  useMemo,
-  useState,
-} from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
 import { Frame, type Readiness } from "../Frame.js";
 import { type TakeHere, useDrop } from "../files/useDrop.js";
 import { type Binding, useKeys } from "../keys.js";
+import { inDialog, later } from "../later.js";
 import { onReturn, titled } from "../place.js";
 import { type Shortcut, Shortcuts } from "../Shortcuts.js";
 import type { SaveState } from "../saving.js";
@@ -24,8 +15,20 @@ import { tourStop } from "../tour/tourStore.js";
 import { WORKPLACES, type WorkplaceId } from "../workplaces.js";
 
 /** Read when they are asked for: most visits do without. */
-const Tour = lazy(async () => ({ default: (await import("../tour/Tour.js")).Tour }));
-const Palette = lazy(async () => ({ default: (await import("../palette/Palette.js")).Palette }));
+const Tour = later(
+  async () => (await import("../tour/Tour.js")).Tour,
+  "The tour",
+  (said) => (
+    <aside className="tour" aria-label="Tour">
+      {said}
+    </aside>
+  ),
+);
+const Palette = later(
+  async () => (await import("../palette/Palette.js")).Palette,
+  "The search",
+  inDialog("Search everything"),
+);
 
 /** Whether what a workplace works on is there. */
 export type Phase =
@@ -121,17 +124,9 @@ export function Workplace(props: WorkplaceProps) {
       <Frame current={id} robot={props.robot} refresh={props.refresh ?? 0} ready={props.ready ?? null} search={search}>
         {phase.is === "ready" ? props.children : <Waiting {...props} />}
         <Toast message={dropped ?? props.message} clear={dropped === null ? props.said : () => setDropped(null)} />
-        {tourStop() !== null && (
-          <Suspense fallback={null}>
-            <Tour />
-          </Suspense>
-        )}
+        {tourStop() !== null && <Tour />}
         {over && <div className="dropping">Drop it: a mission, robot, field, drawing, picture or project</div>}
-        {searching && (
-          <Suspense fallback={null}>
-            <Palette close={() => setSearching(false)} />
-          </Suspense>
-        )}
+        {searching && <Palette close={() => setSearching(false)} />}
         {help && (
           <Shortcuts
             list={[...undoWords(undoing), ...props.shortcuts, ["Ctrl+K", "search everything"], ["?", "this list"]]}

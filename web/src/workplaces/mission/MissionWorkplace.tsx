@@ -1,7 +1,8 @@
 // The Mission workplace: steps or text on the left, field, transport and timeline on the right.
 import "../../shared/noEval.js";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 import type { Binding } from "../../shared/keys.js";
+import { inPanel, later } from "../../shared/later.js";
 import { About } from "../../shared/mission/About.js";
 import { FieldCanvas } from "../../shared/mission/FieldCanvas.js";
 import { MissionConflict } from "../../shared/mission/MissionConflict.js";
@@ -19,7 +20,6 @@ import { SensorsPanel } from "./SensorsPanel.js";
 import { StepActions } from "./StepActions.js";
 import { StepList } from "./StepList.js";
 import { StudyPanel } from "./StudyPanel.js";
-import { TextView } from "./TextView.js";
 import { Timeline, usePlayback } from "./Timeline.js";
 import { KeptRuns, Transport } from "./Transport.js";
 import { Values } from "./Values.js";
@@ -131,7 +131,7 @@ function Workbench() {
             </>
           )}
         </div>
-        {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextView />}
+        {view === "steps" ? <StepList editLine={editLine} setEditLine={setEditLine} /> : <TextEditor />}
         {view === "steps" && <StepActions />}
         {view === "steps" ? (
           <QuickAdd inputRef={quickAdd} toList={() => document.querySelector<HTMLElement>(".steps")?.focus()} />
@@ -154,7 +154,17 @@ function Workbench() {
 }
 
 /** Read when it is asked for. */
-const BoardPanel = lazy(async () => ({ default: (await import("./BoardPanel.js")).BoardPanel }));
+const BoardPanel = later(
+  async () => (await import("./BoardPanel.js")).BoardPanel,
+  "The program for a board",
+  inPanel("Put on a board", () => useMission.setState({ panel: "none" })),
+);
+const TextEditor = later(
+  async () => (await import("./TextEditor.js")).TextEditor,
+  "The text",
+  (said) => said,
+  <p className="foot quiet">Opening the text…</p>,
+);
 
 function Panels() {
   const panel = useMission((state) => state.panel);
@@ -162,12 +172,7 @@ function Panels() {
   if (panel === "runs") return <KeptRuns />;
   if (panel === "robot") return <RobotPanel />;
   if (panel === "sensors") return <SensorsPanel />;
-  if (panel === "board")
-    return (
-      <Suspense fallback={null}>
-        <BoardPanel />
-      </Suspense>
-    );
+  if (panel === "board") return <BoardPanel />;
   return panel === "versions" ? <VersionsPanel /> : null;
 }
 

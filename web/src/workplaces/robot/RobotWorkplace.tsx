@@ -4,9 +4,9 @@ import { mirrorName, partsOf, type RobotProblem, removePart, type WiringNote } f
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { lazy, Suspense } from "react";
 import type { Readiness } from "../../shared/Frame.js";
 import type { Binding } from "../../shared/keys.js";
+import { inPanel, later } from "../../shared/later.js";
 import { askedForNew, placed } from "../../shared/place.js";
 import type { Shortcut } from "../../shared/Shortcuts.js";
 import { Conflict, mineOrTheirs } from "../../shared/shell/Conflict.js";
@@ -23,10 +23,11 @@ import { WiringBoard } from "./WiringBoard.js";
 import { WiringSheet } from "./WiringSheet.js";
 
 /** Read when they are asked for. */
-const Catalogue = lazy(async () => ({ default: (await import("./Catalogue.js")).Catalogue }));
-const FirstRoll = lazy(async () => ({ default: (await import("./FirstRoll.js")).FirstRoll }));
-const GearBench = lazy(async () => ({ default: (await import("./GearBench.js")).GearBench }));
-const Revisions = lazy(async () => ({ default: (await import("./Revisions.js")).Revisions }));
+const atSide = (title: string) => inPanel(title, () => showPanel("none"));
+const Catalogue = later(async () => (await import("./Catalogue.js")).Catalogue, "The parts", atSide("Add a part"));
+const FirstRoll = later(async () => (await import("./FirstRoll.js")).FirstRoll, "First roll", atSide("First roll"));
+const GearBench = later(async () => (await import("./GearBench.js")).GearBench, "The gear bench");
+const Revisions = later(async () => (await import("./Revisions.js")).Revisions, "The versions", atSide("Versions"));
 
 const SHORTCUTS: readonly Shortcut[] = [
   ["A", "add a part"],
@@ -147,15 +148,13 @@ function Workbench() {
               <ToggleButton value="wiring">Wiring</ToggleButton>
               <ToggleButton value="gears">Gear bench</ToggleButton>
             </ToggleButtonGroup>
-            <Suspense fallback={null}>{bottom === "wiring" ? <WiringBoard /> : <GearBench />}</Suspense>
+            {bottom === "wiring" ? <WiringBoard /> : <GearBench />}
           </section>
         </div>
         <Inspector />
-        <Suspense fallback={null}>
-          {panel === "catalogue" && <Catalogue />}
-          {panel === "versions" && <Revisions />}
-          {panel === "first-roll" && <FirstRoll />}
-        </Suspense>
+        {panel === "catalogue" && <Catalogue />}
+        {panel === "versions" && <Revisions />}
+        {panel === "first-roll" && <FirstRoll />}
         {panel === "new" && <RobotsPanel />}
       </main>
       <WiringSheet />

@@ -1,6 +1,6 @@
 // The Trials workplace: every run that was kept, a few of them laid over one another, and what changed between two.
 import "../../shared/noEval.js";
-import { lazy, Suspense } from "react";
+import { later } from "../../shared/later.js";
 import { linkTo } from "../../shared/place.js";
 import { Workplace } from "../../shared/shell/Shell.js";
 import { Differences } from "./Differences.js";
@@ -9,7 +9,7 @@ import { ALL_TRIALS, start, useTrials } from "./store.js";
 import { TrialList } from "./TrialList.js";
 
 /** Read when the first run is chosen: it draws fields and charts. */
-const Overlay = lazy(async () => ({ default: (await import("./Overlay.js")).Overlay }));
+const Overlay = later(async () => (await import("./Overlay.js")).Overlay, "The runs");
 
 export function TrialsWorkplace() {
   const chosen = useTrials(({ shown }) => shown.length > 0);
@@ -37,9 +37,7 @@ export function TrialsWorkplace() {
         <div className="compared">
           <SuccessRate />
           {chosen ? (
-            <Suspense fallback={null}>
-              <Overlay />
-            </Suspense>
+            <Overlay />
           ) : (
             <section className="card overlayhint">
               <p>
