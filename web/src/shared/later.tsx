@@ -42,8 +42,9 @@ export const inPanel =
 export const inDialog =
   (what: string): Place<{ close: () => void }> =>
   (said, { close }) => (
-    <Dialog open onClose={close} slotProps={{ paper: { "aria-label": what } as object }}>
+    <Dialog open onClose={close} slotProps={{ paper: { className: "unreadpaper", "aria-label": what } as object }}>
       {said}
+      <Button onClick={close}>Close</Button>
     </Dialog>
   );
 
