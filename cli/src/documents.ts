@@ -22,6 +22,7 @@ import {
   readRobot,
   tooLarge,
   unknownDocument,
+  wordProblems,
 } from "@giddy-pebble/core";
 import { nameOf, readText } from "./files.js";
 
@@ -101,9 +102,9 @@ export async function load(file: string, options: DocumentOptions): Promise<Load
   const placed = (problem: Problem) => placeProblem(text, problem);
   if (mission.lines.length === 0) return { ok: false, problems: mission.problems.map(placed) };
   const robot = await chooseRobot(mission, options.robot, placed);
-  if (!robot.ok) return { ok: false, problems: [...mission.problems.map(placed), ...robot.problems] };
+  if (!robot.ok) return { ok: false, problems: [...wordProblems(mission).map(placed), ...robot.problems] };
   const field = await chooseField(mission, options.field, placed);
-  if (!field.ok) return { ok: false, problems: [...mission.problems.map(placed), ...field.problems] };
+  if (!field.ok) return { ok: false, problems: [...wordProblems(mission).map(placed), ...field.problems] };
   const collections = await collectionsFor(mission, file, options.use ?? []);
   const prepared = prepareMission(text, robot.document, field.document, undefined, collections);
   return { ok: true, prepared: withNotes(prepared, [...robot.notes, ...field.notes]), text };

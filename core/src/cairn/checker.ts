@@ -101,8 +101,19 @@ export function checkMission(mission: Mission, context: CheckContext): CheckResu
   return { problems, symbols: checker.symbols, runnable };
 }
 
-/** Whether lines by themselves are steps without problems on this robot; a repeat has its step still to come. */
-function isGood(lines: readonly string[], mission: Mission, context: CheckContext): boolean {
+/**
+ * What the words alone tell, while the robot or the field is not known: the grammar's problems, with what was meant by
+ * everyday words.
+ */
+export function wordProblems(mission: Mission): readonly Problem[] {
+  return withMeanings(mission, mission.problems, null, (lines) => isGood(lines, mission, null));
+}
+
+/**
+ * Whether lines by themselves are steps without problems; a repeat has its step still to come.
+ * @param context - the robot they are for; null asks for their grammar alone
+ */
+function isGood(lines: readonly string[], mission: Mission, context: CheckContext | null): boolean {
   const inner = lines.some((line) => /^repeat\b/.test(line)) ? ["  wait 1 s"] : [];
   // What they name is there, whatever else is wrong with it.
   const routines = mission.routines.map(({ name }) => `routine ${name.name}()\n  wait 1 s\n`).join("");
@@ -110,6 +121,7 @@ function isGood(lines: readonly string[], mission: Mission, context: CheckContex
   const alone = parseMission(`${top}mission\n${[...lines, ...inner].map((line) => `  ${line}`).join("\n")}\n`);
   const isWrong = ({ severity, start }: Problem) => severity === "error" && start >= top.length;
   if (alone.problems.some(isWrong)) return false;
+  if (!context) return true;
   const checker = new Checker(alone, context);
   checker.run();
   return !checker.problems.some(isWrong);

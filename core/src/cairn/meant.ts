@@ -179,9 +179,11 @@ const RULES: readonly Rule[] = [
     `(?:turn\\s+|rotate\\s+|set\\s+)?([a-zA-Z_]\\w*)(?:\\s*=\\s*|\\s+(?:to|by)\\s+)(-?\\s*\\d+(?:\\.\\d+)?)${UNIT}`,
     moved,
   ),
-  rule(`(?:let\\s+|set\\s+|const\\s+|var\\s+)?([a-zA-Z_]\\w*)(?:\\s*:?=\\s*|\\s+to\\s+)(.+)`, ([, name, value]) => [
-    `set ${name} = ${value}`,
-  ]),
+  // "arm to 30" is a motor's, if the robot has one of that name.
+  rule(
+    `(?:let\\s+|set\\s+|const\\s+|var\\s+)?([a-zA-Z_]\\w*)(\\s*:?=\\s*|\\s+to\\s+)(.+)`,
+    ([, name, sign, value], robot) => (robot === null && !sign?.includes("=") ? null : [`set ${name} = ${value}`]),
+  ),
   rule(`(?:print|say|display|log)\\s+(.+)`, ([, what]) => [`show ${what}`]),
   rule("(.+?),?\\s+(?:and|then|and then)\\s+stop", ([, step], robot) => [asStep(step ?? "", robot)]),
   rule(`(?:end|exit|quit|done)`, () => ["finish"]),

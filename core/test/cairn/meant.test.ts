@@ -1,6 +1,6 @@
 // Everyday words: what was meant is offered, it is a step without problems, and it does what the words say.
 import { describe, expect, test } from "vitest";
-import { applyChange, prepareMission, type Robot } from "../../src/index.js";
+import { applyChange, parseMission, prepareMission, type Robot, wordProblems } from "../../src/index.js";
 import { demoRobot, drizzle, fellside, missionOf, problemsOf, runSteps } from "../support/demo.js";
 
 function firstProblem(step: string) {
@@ -96,6 +96,21 @@ describe("everyday words", () => {
     expect(mended).toBe(missionOf(meant));
     const left = prepareMission(mended, drizzle(), fellside()).check.problems;
     expect(left.filter(({ severity }) => severity === "error")).toEqual([]);
+  });
+
+  /** What is wrong by its words alone, whatever robot it is for. */
+  const byWords = MEANT.filter(
+    ([typed]) => typed !== "arm to 30" && parseMission(missionOf(typed)).problems.length > 0,
+  );
+
+  test.each(byWords)("%s is offered as %s while robot and field are still on their way", (typed, meant) => {
+    const [problem] = wordProblems(parseMission(missionOf(typed)));
+    expect(problem).toMatchObject({ code: "meant", message: `In a mission this is written "${meant}".` });
+  });
+
+  test("most of them are wrong by their words alone; what may be a motor's is left until the robot is known", () => {
+    expect(byWords.length).toBeGreaterThan(MEANT.length / 2);
+    expect(wordProblems(parseMission(missionOf("arm to 30"))).map(({ code }) => code)).not.toContain("meant");
   });
 
   test.each([

@@ -8,12 +8,14 @@ export const READ_EVERY_MS = 100;
 
 type Watched<S> = Pick<StoreApi<S>, "getState" | "subscribe">;
 
-/**
- * Tells of changes: of the first at once, of those that follow soon after it together, so that the last is always told.
- * @param everyMs - between two tellings, ms
- * @returns what ends it
- */
-export function subscribeCalmly<S>(store: Watched<S>, everyMs: number, tell: () => void): () => void {
+/** Tells of what happens: of the first at once, of what follows soon after it together, so that the last is always told. */
+export interface Teller {
+  readonly happened: () => void;
+  readonly end: () => void;
+}
+
+/** @param everyMs - between two tellings, ms */
+export function calmTeller(everyMs: number, tell: () => void): Teller {
   let next = 0;
   let timer: ReturnType<typeof setTimeout> | null = null;
   const now = () => {
@@ -21,15 +23,26 @@ export function subscribeCalmly<S>(store: Watched<S>, everyMs: number, tell: () 
     next = performance.now() + everyMs;
     tell();
   };
-  const off = store.subscribe(() => {
-    if (timer !== null) return;
-    const wait = next - performance.now();
-    if (wait <= 0) now();
-    else timer = setTimeout(now, wait);
-  });
+  return {
+    happened: () => {
+      if (timer !== null) return;
+      const wait = next - performance.now();
+      if (wait <= 0) now();
+      else timer = setTimeout(now, wait);
+    },
+    end: () => {
+      if (timer !== null) clearTimeout(timer);
+    },
+  };
+}
+
+/** @param everyMs - between two tellings of a change, ms @returns what ends it */
+export function subscribeCalmly<S>(store: Watched<S>, everyMs: number, tell: () => void): () => void {
+  const teller = calmTeller(everyMs, tell);
+  const off = store.subscribe(teller.happened);
   return () => {
     off();
-    if (timer !== null) clearTimeout(timer);
+    teller.end();
   };
 }
 

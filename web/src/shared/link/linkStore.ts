@@ -65,7 +65,14 @@ let client: LinkClient | null = null;
 let board: BoardSocket | null = null;
 /** The browser's port that was chosen for a board. */
 let chosenPort: PagePort | null = null;
-let runsAsked = 0;
+/** A run that this page asked for and whose record it has not read yet. */
+interface AskedRun {
+  /** It ended: its record is on the way. */
+  over: boolean;
+  /** The workplace that asked for it was left: nobody there waits for it, and it was said that it is stopped. */
+  left: boolean;
+}
+const runs = new Set<AskedRun>();
 let retryMs: number = RETRY_MS.least;
 let retry: ReturnType<typeof setTimeout> | null = null;
 
@@ -255,7 +262,7 @@ function lost(id: string, why: string): void {
 export function haltRobot(): boolean {
   const { state } = get();
   // A run that was just asked for counts: its frame is on the way, and the halt comes behind it.
-  const busy = runsAsked > 0 || state?.doing === "running" || state?.doing === "driven";
+  const busy = [...runs].some(({ over }) => !over) || state?.doing === "running" || state?.doing === "driven";
   if (!client?.open || !busy) return false;
   void client.ask({ kind: "halt" });
   return true;
@@ -265,7 +272,9 @@ export function haltRobot(): boolean {
 whenLeft(() => {
   const name = get().hello?.robot ?? "The robot";
   // Nobody watches it any more, and nobody would keep its run.
-  const stopped = runsAsked > 0 && haltRobot();
+  const watched = [...runs].filter(({ left, over }) => !left && !over);
+  const stopped = watched.length > 0 && haltRobot();
+  for (const run of runs) run.left = true;
   // What was said before was said there.
   set({ panel: false, message: stopped ? `${name} was stopped, because you went to another page.` : null });
 });
@@ -354,15 +363,16 @@ export function runOnRobot(name: string, begun: () => void = () => {}): Promise<
 }
 
 async function runToEnd(name: string, begun: () => void): Promise<RobotRun> {
-  runsAsked += 1;
+  const run: AskedRun = { over: false, left: false };
+  runs.add(run);
   try {
-    return await followRun(name, begun);
+    return await followRun(name, begun, run);
   } finally {
-    runsAsked -= 1;
+    runs.delete(run);
   }
 }
 
-async function followRun(name: string, begun: () => void): Promise<RobotRun> {
+async function followRun(name: string, begun: () => void, run: AskedRun): Promise<RobotRun> {
   const to = linked();
   if (!to) return { ok: false, why: "No robot is linked. Link one first." };
   const ended = untilEnded();
@@ -373,6 +383,7 @@ async function followRun(name: string, begun: () => void): Promise<RobotRun> {
   }
   begun();
   const end = await ended.promise;
+  run.over = true;
   if (!end) return { ok: false, why: "The robot was switched off during the run. Nothing of this run is left." };
   // The link may have been cut and be up again: the robot keeps its latest run.
   const from = linked();

@@ -2,6 +2,7 @@
 // measures, and places points.
 import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
 import { useCallback, useRef } from "react";
+import { calmTeller } from "../calm.js";
 import {
   drawBegin,
   drawGates,
@@ -31,6 +32,8 @@ import { PlaceButton, placeOnField } from "./places.js";
 import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
 
 const TICK_MS = 10;
+/** Of a robot that is watched live, every other of its readings is drawn: more often costs half a processor, ms. */
+const LIVE_EVERY_MS = 40;
 
 /** Steps of the main line whose end gets a pebble: the last pass of each top-level step that took time. */
 function pebbles(steps: readonly StepSummary[]): StepSummary[] {
@@ -182,12 +185,22 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   drawScaleBar(pen, widthPx, heightPx);
 }
 
+/** Nothing but the place of the robot that is watched, and what it reads. */
+function onlyReadings({ live }: MissionState, before: MissionState): boolean {
+  return live !== null && before.live !== null && live.readings !== before.live.readings;
+}
+
 function watch(ask: () => void): () => void {
   playhead.listeners.add(ask);
-  const [unsubscribe, forget] = [useMission.subscribe(ask), onPictures(ask)];
+  const readings = calmTeller(LIVE_EVERY_MS, ask);
+  const unsubscribe = useMission.subscribe((state, before) =>
+    onlyReadings(state, before) ? readings.happened() : ask(),
+  );
+  const forget = onPictures(ask);
   return () => {
     playhead.listeners.delete(ask);
     unsubscribe();
+    readings.end();
     forget();
   };
 }

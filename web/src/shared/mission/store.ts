@@ -14,6 +14,7 @@ import {
   readRobot,
   type TextChange,
   unknownDocument,
+  wordProblems,
 } from "@giddy-pebble/core";
 import { api, type DocumentView, type OpenView } from "../api.js";
 import { cleanText } from "../cleanText.js";
@@ -252,7 +253,7 @@ export function afterText(): void {
       prepared: null,
       robot,
       field: field ?? get().field,
-      problems: [...parsed.problems, ...extra].sort((a, b) => a.start - b.start),
+      problems: [...wordProblems(parsed), ...extra].sort((a, b) => a.start - b.start),
       plannedStale: true,
     });
     return;

@@ -7,6 +7,7 @@ import {
   type Problem,
   parseMission,
   prepareMission,
+  wordProblems,
 } from "@giddy-pebble/core";
 import { type Ref, useEffect, useMemo, useRef, useState } from "react";
 import { Typed } from "../../shared/controls.js";
@@ -64,7 +65,7 @@ function tryStep(words: string): Trial {
   const problems =
     robot && field
       ? prepareMission(text, robot.document, field.document, undefined, collections).check.problems
-      : parseMission(text).problems;
+      : wordProblems(parseMission(text));
   const end = offset + words.length;
   const problem =
     problems.find(
