@@ -111,3 +111,35 @@ test("a canvas without room gets nothing, and one that cannot be made is done wi
   expect(drawnOn).toEqual([screen]);
   expect(screen.calls).toEqual([]);
 });
+
+test("of a line that gets longer only the new points are drawn, from the last that was there", () => {
+  const still = new Still();
+  const drawn: [unknown, number, number][] = [];
+  const put = (count: number, of: readonly unknown[] = [1]) =>
+    still.put(pen(), of, draw, { count, draw: (own, from) => drawn.push([own.context, from, count]) });
+  const newest = () => drawn.at(-1)?.slice(1);
+  put(5);
+  expect(drawn[0]?.[0]).toBe(made[0]?.context);
+  expect(newest()).toEqual([0, 5]);
+  put(5);
+  expect(drawn).toHaveLength(1);
+  put(9);
+  expect(newest()).toEqual([4, 9]);
+  expect(drawnOn).toHaveLength(1);
+  // Under it something changed: all of it is drawn over that.
+  put(9, [2]);
+  expect(newest()).toEqual([0, 9]);
+  // Another line that is shorter as yet, and none at all.
+  put(2, [2]);
+  expect(newest()).toEqual([0, 2]);
+  expect(drawnOn).toHaveLength(3);
+  still.put(pen(), [2], draw);
+  expect(drawnOn).toHaveLength(4);
+  put(2, [2]);
+  expect(newest()).toEqual([0, 2]);
+  expect(drawnOn).toHaveLength(4);
+  withContext = false;
+  const bare = new Still();
+  bare.put(pen(), [1], draw, { count: 7, draw: (own, from) => drawn.push([own.context, from, 7]) });
+  expect(drawn.at(-1)).toEqual([screen, 0, 7]);
+});

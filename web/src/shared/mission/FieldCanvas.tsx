@@ -150,12 +150,18 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   if (!field) return;
   const paths = [planned, state.plannedStale, run, state.ghost, state.ways, studyShown(state), litLine(state)];
   const under = [field.document, pictureImage(field.document), robot?.document, mission, ...paths];
-  still.put(pen, under, (own) => drawStill(own, state));
+  const driven = live?.path;
+  const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };
+  still.put(
+    pen,
+    under,
+    (own) => drawStill(own, state),
+    driven && {
+      count: driven.x.length,
+      draw: (own, from) => drawPath(own, driven.x, driven.y, from, driven.x.length, style),
+    },
+  );
   const begin = beginOf(mission, field.document);
-  if (live) {
-    const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };
-    drawPath(pen, live.path.x, live.path.y, 0, live.path.x.length, style);
-  }
   const shown = shownPath(state);
   const loads = live ? (live.readings?.seen?.loads ?? null) : loadsAt(shown, field.document, playhead.tick);
   drawLoads(pen, field.document, loads?.length === field.document.loads.length ? [...loads] : null);
