@@ -69,8 +69,8 @@ const LARGE = [
   "  turn left 20 deg",
   "  resume",
   ...Array.from({ length: 10 }, (_, i) => [
-    `go ${5 + i} cm at ${10 + i} cm/s`,
-    `turn left ${20 + i} deg`,
+    `go ${3 + i / 2} cm at ${10 + i} cm/s`,
+    `turn left ${8 + i} deg`,
     "wait 0.1 s",
   ]).flat(),
   "stop",
