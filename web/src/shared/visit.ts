@@ -17,6 +17,16 @@ export function beforeLeaving(save: Save): void {
   saves.add(save);
 }
 
+/** What is on its way to the server, such as a run that ended a moment ago. */
+const keeping = new Set<Promise<unknown>>();
+
+/** Whoever goes somewhere else waits until this is kept: it would be lost. @returns the same */
+export function beingKept<T>(work: Promise<T>): Promise<T> {
+  const kept = work.finally(() => keeping.delete(kept));
+  keeping.add(kept);
+  return kept;
+}
+
 /** What ends with a visit, and how a workplace is put back to its beginning. It is called at each leaving. */
 export function whenLeft(end: End): void {
   ends.add(end);
@@ -28,13 +38,23 @@ export async function saveAll(longestMs = LONGEST_SAVE_MS): Promise<void> {
   const late = new Promise((resolve) => {
     timer = setTimeout(resolve, longestMs);
   });
-  await Promise.race([Promise.allSettled([...saves].map((save) => save())), late]);
+  await Promise.race([everythingSaved(), late]);
   clearTimeout(timer);
+}
+
+async function everythingSaved(): Promise<void> {
+  const save = () => [...saves].map((one) => one());
+  const kept = [...keeping];
+  await Promise.allSettled([...save(), ...kept]);
+  // What was being kept may have changed a document, as a photograph does its page.
+  if (kept.length > 0) await Promise.allSettled(save());
 }
 
 /** The person is somewhere else now. */
 export function endVisit(): void {
   visit = {};
+  // What was asked for in it is heard by nobody any more.
+  keeping.clear();
   for (const end of ends) end();
 }
 

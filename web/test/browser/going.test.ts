@@ -169,6 +169,36 @@ test("an answer that comes late belongs to nobody: the next workplace and its ad
   await page.waitForSelector(".inspector h2");
 });
 
+test("rehearsals that ended a moment ago are kept before the next workplace asks for them", async () => {
+  const id = await newMission(server, "Kept on the way", mission("  go 10 cm"));
+  await openMission(page, server, id);
+  await untilPlanned(page);
+  // The server is slow to take them.
+  await page.evaluate(() => {
+    const given = window.fetch;
+    const own = window as unknown as { held: boolean; letGo: () => void };
+    const free = new Promise<void>((resolve) => Object.assign(own, { letGo: resolve }));
+    window.fetch = async (address, init) => {
+      if (address === "/api/studies" && init?.method === "POST") {
+        own.held = true;
+        await free;
+      }
+      return given(address, init);
+    };
+  });
+  await page.select('[aria-label="How many times"]', "20");
+  await press(page, "Try 20 times");
+  await page.waitForFunction(() => (window as unknown as { held?: boolean }).held === true);
+  await page.evaluate(() => document.querySelector<HTMLAnchorElement>('.trail a[href^="/trials"]')?.click());
+  await page.waitForFunction(() => document.documentElement.dataset.going !== undefined);
+  await page.evaluate(() => (window as unknown as { letGo: () => void }).letGo());
+  await at("Trials");
+  await page.waitForSelector(".trialslist li");
+  expect(await page.$$eval(".studyrow", (rows) => rows.map((row) => row.textContent))).toEqual([
+    expect.stringMatching(/^×20Kept on the way/),
+  ]);
+});
+
 test("the link to a robot stays; a run that nobody watches any more is stopped, and that is said", async () => {
   const id = await newMission(server, "Long way", mission("  repeat 50 times\n    go 30 cm\n    back 30 cm"));
   await openMission(page, server, id);

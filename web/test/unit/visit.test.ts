@@ -1,6 +1,6 @@
 // What belongs to a visit ends with it: answers nobody waits for, saving before, putting back after.
 import { expect, test, vi } from "vitest";
-import { beforeLeaving, endVisit, inThisVisit, inTurn, saveAll, whenLeft } from "../../src/shared/visit.js";
+import { beforeLeaving, beingKept, endVisit, inThisVisit, inTurn, saveAll, whenLeft } from "../../src/shared/visit.js";
 
 function settled(promise: Promise<unknown>): Promise<string> {
   return Promise.race([
@@ -38,6 +38,36 @@ test("in the next visit nobody hears it", async () => {
   expect(await settled(asked)).toBe("nobody hears it");
   expect(await settled(failed)).toBe("nobody hears it");
   expect(await settled(inThisVisit(Promise.resolve(4)))).toBe("answered 4");
+});
+
+test("leaving waits for what is being kept, then saves what that changed; the next visit does not wait for it", async () => {
+  endVisit();
+  const order: string[] = [];
+  beforeLeaving(async () => void order.push("saved"));
+  const run = later();
+  const kept = beingKept(run.promise.then(() => order.push("kept")));
+  const left = saveAll().then(() => order.push("left"));
+  expect(await settled(left)).toBe("nobody hears it");
+  run.resolve(1);
+  await kept;
+  await left;
+  expect(order.slice(0, 2)).toEqual(["saved", "kept"]);
+  expect(order.slice(-2)).toEqual(["saved", "left"]);
+  // What is kept by now is waited for no more, nor is what never comes once the visit is over.
+  order.length = 0;
+  await saveAll();
+  expect(order).toEqual(["saved"]);
+  beingKept(new Promise(() => {}));
+  endVisit();
+  order.length = 0;
+  await saveAll(10_000);
+  expect(order).toEqual(["saved"]);
+});
+
+test("what could not be kept keeps nobody", async () => {
+  const failing = beingKept(Promise.reject(new Error("away")));
+  await saveAll();
+  await expect(failing).rejects.toThrow("away");
 });
 
 test("everything is saved before leaving; what fails or never answers keeps nobody", async () => {

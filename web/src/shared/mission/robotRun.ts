@@ -21,7 +21,7 @@ import {
 import { api } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { ask, hear, packageHash, packageText, runOnRobot, sendPackage, useLink } from "../link/linkStore.js";
-import { whenLeft } from "../visit.js";
+import { beingKept, whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { type Origin, readOrigin } from "./origin.js";
 import { GrowingPath } from "./planning.js";
@@ -151,7 +151,7 @@ export async function runMission(): Promise<void> {
   const told = driven ? endedByDriver(run.summary) : run.summary;
   const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
   const summary = judged ? asTaped(told, judged) : told;
-  await keepRun(entry.origin, summary, run.trace, tape, driven);
+  await beingKept(keepRun(entry.origin, summary, run.trace, tape, driven));
   if (get().history.present.text !== text) return;
   showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot", text);
 }

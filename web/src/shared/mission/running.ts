@@ -16,7 +16,7 @@ import { Rehearser } from "../../workers/rehearser.js";
 import { api, type OpenView, type TrialView } from "../api.js";
 import { toBase64 } from "../base64.js";
 import { paced } from "../paced.js";
-import { inTurn, whenLeft } from "../visit.js";
+import { beingKept, inTurn, whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { DRAW_EVERY_MS, GrowingPath } from "./planning.js";
 import { movePlayhead, playhead, type StoredDocument, useMission } from "./state.js";
@@ -76,7 +76,7 @@ export async function rehearse(): Promise<void> {
         });
         movePlayhead(0);
         play();
-        if (cut) void keep(cut, robot, field, seed, summary, trace);
+        if (cut) void beingKept(keep(cut, robot, field, seed, summary, trace));
         else set({ message: "This run is not kept, because the server does not answer." });
       },
       refused: (reason) => set({ rehearsing: null, message: reason }),

@@ -15,7 +15,7 @@ import {
 import { Rehearser } from "../../workers/rehearser.js";
 import { type Batch, StudyPool } from "../../workers/studyPool.js";
 import { api } from "../api.js";
-import { whenLeft } from "../visit.js";
+import { beingKept, whenLeft } from "../visit.js";
 import { cutRevision } from "./draft.js";
 import { GrowingPath } from "./planning.js";
 import { play, robotRevisionOf } from "./running.js";
@@ -117,7 +117,7 @@ export async function tryMany(runs: number): Promise<void> {
       done: () => {
         digests.sort((a, b) => a.index - b.index);
         refresh(false);
-        if (cut) void keep(cut.head.id, robot, field, seed);
+        if (cut) void beingKept(keep(cut.head.id, robot, field, seed));
         else set({ message: "These rehearsals are not kept, because the server does not answer." });
       },
       refused: (reason) => set({ study: null, panel: "none", message: reason }),

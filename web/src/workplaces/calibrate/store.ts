@@ -11,6 +11,7 @@ import {
 import { z } from "zod";
 import { api, type OpenView } from "../../shared/api.js";
 import { moveTo, placed } from "../../shared/place.js";
+import { beingKept } from "../../shared/visit.js";
 import { type CalibrateState, type CheckRun, type OpenRobot, rowsOf, useCalibrate } from "./state.js";
 import { weigh } from "./weighing.js";
 
@@ -191,13 +192,15 @@ function recordOf(estimate: Estimate & { ok: true }) {
 export async function keepAsIs(estimate: Estimate & { ok: true }): Promise<void> {
   const { open, procedure } = get();
   if (!open) return;
-  const stored = await api.storeCalibration({
-    robot: open.id,
-    quantity: procedure.id,
-    rows: rowsOf(get()),
-    result: recordOf(estimate),
-    appliedRevision: null,
-  });
+  const stored = await beingKept(
+    api.storeCalibration({
+      robot: open.id,
+      quantity: procedure.id,
+      rows: rowsOf(get()),
+      result: recordOf(estimate),
+      appliedRevision: null,
+    }),
+  );
   set({ message: stored.ok ? "Kept in the history. The robot stays as it is." : stored.message });
   await loadHistory();
 }
@@ -214,7 +217,7 @@ export async function applyToRobot(estimate: Estimate & { ok: true }, conditions
   if (why !== null) return set({ message: why });
   set({ applying: true });
   try {
-    await apply(estimate, conditions);
+    await beingKept(apply(estimate, conditions));
   } finally {
     set({ applying: false });
   }

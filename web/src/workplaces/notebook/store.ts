@@ -3,6 +3,7 @@ import { changedSince, type Notebook, type NotebookPage, openNotebook, type Prac
 import { api } from "../../shared/api.js";
 import { moveTo, placed } from "../../shared/place.js";
 import { documentActions } from "../../shared/shell/documentStore.js";
+import { beingKept } from "../../shared/visit.js";
 import { makePage } from "./gathering.js";
 import { emptyNotebook, everyPage, freeId, initialState, titleOf, useNotebook } from "./state.js";
 
@@ -149,7 +150,7 @@ export function keepRound(
     worked,
     points: worth.get(name) ?? 0,
   }));
-  void api.keepPractice({ at: round.at, marks: runs }).then((kept) => {
+  void beingKept(api.keepPractice({ at: round.at, marks: runs })).then((kept) => {
     if (!kept.ok) return set({ message: `The round is kept here, but not in Trials: ${kept.message}` });
     const { kept: count, unknown } = kept.value;
     const left =
@@ -161,7 +162,11 @@ export function keepRound(
 const LARGEST_PHOTO = 30 * 1024 * 1024;
 
 /** Adds photographs to a page. @returns what went wrong, as a sentence; null when all are there */
-export async function addPhotos(id: string, files: readonly File[]): Promise<string | null> {
+export function addPhotos(id: string, files: readonly File[]): Promise<string | null> {
+  return beingKept(photosAdded(id, files));
+}
+
+async function photosAdded(id: string, files: readonly File[]): Promise<string | null> {
   for (const file of files) {
     if (file.size > LARGEST_PHOTO)
       return `${file.name} has ${Math.round(file.size / 1e6)} MB. 30 MB is the most: make the picture smaller.`;
