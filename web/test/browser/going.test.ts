@@ -5,7 +5,7 @@ import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
 import { launchBrowser, saidInPassing, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
-import { getJson, newMission, openMission, press, untilPlanned } from "../support/mission.js";
+import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { robotId } from "../support/robot.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -199,7 +199,7 @@ test("rehearsals that ended a moment ago are kept before the next workplace asks
   ]);
 });
 
-test("the link to a robot stays; a run that nobody watches any more is stopped, and that is said", async () => {
+test("the link to a robot stays; a run that nobody watches any more is stopped and kept, and that is said", async () => {
   const id = await newMission(server, "Long way", mission("  repeat 50 times\n    go 30 cm\n    back 30 cm"));
   await openMission(page, server, id);
   await linkRobot(page, "Drizzle");
@@ -218,6 +218,9 @@ test("the link to a robot stays; a run that nobody watches any more is stopped, 
   const told = async () => (await saidInPassing(page)).join(" ");
   await expect.poll(told).toContain("Drizzle was stopped, because you went to another page.");
   await page.waitForFunction(() => document.querySelector(".haltbutton") === null);
+  const { trials } = (await getJson(server, `/api/trials?mission=${id}`)) as Loose;
+  expect(trials).toHaveLength(1);
+  expect(trials[0]).toMatchObject({ source: "robot", robot: { name: "Drizzle" }, outcome: "stopped" });
   await trail("Mission");
   expect(await page.$eval("body", (all) => all.textContent)).not.toContain("you went to another page");
   // It can be run again at once.

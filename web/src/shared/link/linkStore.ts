@@ -11,7 +11,7 @@ import {
 } from "@giddy-pebble/core";
 import { create } from "zustand";
 import { api } from "../api.js";
-import { inThisVisit, whenLeft } from "../visit.js";
+import { beforeLeaving, inThisVisit, whenLeft } from "../visit.js";
 import { BoardSocket, type PutProgress } from "./boardSocket.js";
 import { LINK_LOST, LinkClient, type LinkSocket, robotSocket } from "./linkClient.js";
 import { BenchPort, type BoardKind, type PagePort, pageSerial } from "./serialPort.js";
@@ -268,15 +268,21 @@ export function haltRobot(): boolean {
   return true;
 }
 
-// The link stays when the person goes to another workplace. What that one asked is heard by nobody any more.
+/** Whether a run was stopped because of the leaving that goes on. */
+let stopped = false;
+
+// The link stays when the person goes to another workplace. A run that nobody will watch any more is stopped before, so
+// that it is kept as far as it came.
+beforeLeaving(async () => {
+  if ([...runs].some(({ left, over }) => !left && !over) && haltRobot()) stopped = true;
+});
+// What that workplace asked is heard by nobody any more.
 whenLeft(() => {
   const name = get().hello?.robot ?? "The robot";
-  // Nobody watches it any more, and nobody would keep its run.
-  const watched = [...runs].filter(({ left, over }) => !left && !over);
-  const stopped = watched.length > 0 && haltRobot();
   for (const run of runs) run.left = true;
   // What was said before was said there.
   set({ panel: false, message: stopped ? `${name} was stopped, because you went to another page.` : null });
+  stopped = false;
 });
 
 /** Asks one thing of the robot and says what it refused. */

@@ -138,22 +138,26 @@ export async function runMission(): Promise<void> {
   if (hello?.simulated && !(await ask({ kind: "place", begin, how, fieldOf: open.name }))) return;
   const plan = plannedStale ? null : planned;
   const { text } = history.present;
-  watch();
-  const run = await runOnRobot(open.name, () => {
-    const { live } = get();
-    if (live) set({ live: { ...live, taken: true } });
-  });
-  stopWatching();
-  set({ live: null });
-  if (!run.ok) return set({ message: run.why });
-  const tape = await readTape(begin);
-  const driven = prepared.program?.remote != null;
-  const told = driven ? endedByDriver(run.summary) : run.summary;
-  const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
-  const summary = judged ? asTaped(told, judged) : told;
-  await beingKept(keepRun(entry.origin, summary, run.trace, tape, driven));
-  if (get().history.present.text !== text) return;
-  showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot", text);
+  const runAndKeep = async () => {
+    watch();
+    const run = await runOnRobot(open.name, () => {
+      const { live } = get();
+      if (live) set({ live: { ...live, taken: true } });
+    });
+    stopWatching();
+    set({ live: null });
+    if (!run.ok) return set({ message: run.why });
+    const tape = await readTape(begin);
+    const driven = prepared.program?.remote != null;
+    const told = driven ? endedByDriver(run.summary) : run.summary;
+    const judged = tape && robot && !driven ? judgedByTape(prepared.mission, field.document, robot, tape) : null;
+    const summary = judged ? asTaped(told, judged) : told;
+    await keepRun(entry.origin, summary, run.trace, tape, driven);
+    if (get().history.present.text !== text) return;
+    showResult(summary, run.trace, plan, { tape, judged }, hello?.robot ?? "the robot", text);
+  };
+  // Whoever leaves stops it, and waits until it is kept.
+  await beingKept(runAndKeep());
 }
 
 /** Draws the robot as its readings come. */
