@@ -4,7 +4,7 @@ import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import type { WebSocket } from "ws";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, saidInPassing, type TestBrowser } from "../support/browser.js";
 import { linkRobot, openLink, says, unexpected } from "../support/linked.js";
 import { getJson, type Loose, press } from "../support/mission.js";
 import { type RunningRobots, startRobots } from "../support/robots.js";
@@ -490,6 +490,24 @@ describe("without a gamepad", () => {
     await says(page, "Linked to Drizzle again.");
     await stopped("Drizzle");
     watcher.close();
+  });
+
+  test("a drive that is left for another page is stopped and kept as far as it came, and that is said", async () => {
+    const id = await missionId("Ferry crates");
+    const kept = async () => ((await getJson(server, `/api/trials?mission=${id}`)) as Loose).trials as Loose[];
+    const before = (await kept()).length;
+    await open();
+    await drive();
+    await page.evaluate(() => document.querySelector<HTMLAnchorElement>('.trail a[href^="/trials"]')?.click());
+    await expect
+      .poll(async () => (await saidInPassing(page)).join(" "))
+      .toContain("Drizzle was stopped, because you went to another page.");
+    const trials = await kept();
+    expect(trials).toHaveLength(before + 1);
+    expect(trials[0]).toMatchObject({ source: "drive", robot: { name: "Drizzle" } });
+    // It is in the list that the person sees by now.
+    await page.waitForSelector(".trialslist li .runrow");
+    expect(await page.$eval(".trialslist li .runrow", (row) => row.textContent)).toContain("Ferry crates");
   });
 
   test("a second driver is told that somebody drives; a closed tab stops the robot within 300 ms", async () => {
