@@ -32,7 +32,7 @@ import { PlaceButton, placeOnField } from "./places.js";
 import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
 
 const TICK_MS = 10;
-/** Of a robot that is watched live, every other of its readings is drawn: more often costs half a processor, ms. */
+/** Of a robot that is watched live every other of its readings is drawn, ms: a computer without graphics draws slowly. */
 const LIVE_EVERY_MS = 40;
 
 /** Steps of the main line whose end gets a pebble: the last pass of each top-level step that took time. */
