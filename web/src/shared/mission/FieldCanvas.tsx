@@ -34,6 +34,9 @@ import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPat
 const TICK_MS = 10;
 /** Of a robot that is watched live every other of its readings is drawn, ms: a computer without graphics draws slowly. */
 const LIVE_EVERY_MS = 40;
+/** Of its path so many points together become part of what lies still. Where two pieces meet, their soft edges add up. */
+const PIECE_POINTS = 200;
+const NO_PATH = { x: new Float32Array(0), y: new Float32Array(0) };
 
 /** Steps of the main line whose end gets a pebble: the last pass of each top-level step that took time. */
 function pebbles(steps: readonly StepSummary[]): StepSummary[] {
@@ -150,17 +153,14 @@ function draw(pen: Pen, state: MissionState, widthPx: number, heightPx: number):
   if (!field) return;
   const paths = [planned, state.plannedStale, run, state.ghost, state.ways, studyShown(state), litLine(state)];
   const under = [field.document, pictureImage(field.document), robot?.document, mission, ...paths];
-  const driven = live?.path;
+  const driven = live?.path ?? NO_PATH;
   const style: PathStyle = { colour: colours.heather ?? "", widthPx: 3, dash: [], halo: null, alpha: 1 };
-  still.put(
-    pen,
-    under,
-    (own) => drawStill(own, state),
-    driven && {
-      count: driven.x.length,
-      draw: (own, from) => drawPath(own, driven.x, driven.y, from, driven.x.length, style),
-    },
-  );
+  const kept = driven.x.length - (driven.x.length % PIECE_POINTS);
+  still.put(pen, under, (own) => drawStill(own, state), {
+    count: kept,
+    draw: (own, from) => drawPath(own, driven.x, driven.y, from, kept, style),
+  });
+  drawPath(pen, driven.x, driven.y, Math.max(0, kept - 1), driven.x.length, style);
   const begin = beginOf(mission, field.document);
   const shown = shownPath(state);
   const loads = live ? (live.readings?.seen?.loads ?? null) : loadsAt(shown, field.document, playhead.tick);
