@@ -5,7 +5,7 @@ export const CORE_VERSION = "0.2.0";
 
 export type { Remembered, RememberedValue } from "./brain/brain.js";
 export { type Commands, type RawSenses, restingCommands } from "./brain/raw.js";
-export { checkMission, wordProblems } from "./cairn/checker.js";
+export { checkMission, wordProblems } from "./cairn/check.js";
 export type { Collections } from "./cairn/collections.js";
 export { type Completion, type CompletionNames, completeStep } from "./cairn/complete.js";
 export {

@@ -1,6 +1,7 @@
 // A checked mission to its program. Steps that act on the robot; blocks are in lowerBlocks.
+
+import type { CheckResult } from "../cairn/check.js";
 import type { CheckContext } from "../cairn/checkContext.js";
-import type { CheckResult } from "../cairn/checker.js";
 import { EffectsOf, endsItself, moverOf } from "../cairn/effects.js";
 import { kindWords } from "../cairn/kinds.js";
 import { aheadOf, floorNamed, movePassesOn } from "../cairn/partRules.js";

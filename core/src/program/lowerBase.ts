@@ -1,7 +1,8 @@
 // What lowering any step needs: the list of instructions it adds to, the scope names are looked up in, conditions and
 // tails.
+
+import type { CheckResult } from "../cairn/check.js";
 import type { CheckContext } from "../cairn/checkContext.js";
-import type { CheckResult } from "../cairn/checker.js";
 import { numberSteps } from "../cairn/numbering.js";
 import { readingsOf } from "../cairn/readings.js";
 import type { Expression, Mission, Statement, Tail } from "../cairn/tree.js";

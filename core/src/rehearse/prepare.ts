@@ -1,6 +1,7 @@
 // A mission made ready to run: parsed with what it uses of collections, checked, and lowered.
+
+import { type CheckResult, checkMission } from "../cairn/check.js";
 import type { CheckContext } from "../cairn/checkContext.js";
-import { type CheckResult, checkMission } from "../cairn/checker.js";
 import { atTheirUse, type Collections, joinCollections } from "../cairn/collections.js";
 import { LineIndex, type Problem, wiredWrongly } from "../cairn/problems.js";
 import { headerValue, type Mission } from "../cairn/tree.js";

@@ -1,6 +1,6 @@
 // How often a text is read: an edit parses once, checks once, lowers once.
 import { beforeEach, expect, test, vi } from "vitest";
-import { checkMission } from "../../src/cairn/checker.js";
+import { checkMission } from "../../src/cairn/check.js";
 import { parseMission } from "../../src/cairn/parser.js";
 import { prepareMission, Rehearsal, rehearse } from "../../src/index.js";
 import { linkProgram } from "../../src/program/link.js";
@@ -8,7 +8,7 @@ import { lowerMission } from "../../src/program/lower.js";
 import { drizzle, fellside, missionOf } from "../support/demo.js";
 
 vi.mock("../../src/cairn/parser.js", { spy: true });
-vi.mock("../../src/cairn/checker.js", { spy: true });
+vi.mock("../../src/cairn/check.js", { spy: true });
 vi.mock("../../src/program/lower.js", { spy: true });
 
 beforeEach(() => {
