@@ -2,6 +2,9 @@ import node from "@astrojs/node";
 import react from "@astrojs/react";
 import { defineConfig } from "astro/config";
 
+/** Browsers a school's computer may have. */
+const BROWSERS = ["es2020", "edge88", "firefox78", "chrome87", "safari14"];
+
 export default defineConfig({
   output: "server",
   adapter: node({ mode: "middleware" }),
@@ -11,7 +14,7 @@ export default defineConfig({
   security: { checkOrigin: false },
   build: { inlineStylesheets: "never" },
   vite: {
-    build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
+    build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500, target: BROWSERS },
     worker: { format: "es" },
     ssr: { external: ["pg", "pino", "@giddy-pebble/boards"] },
   },
