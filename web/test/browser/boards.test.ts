@@ -30,7 +30,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
   rmSync(downloads, { recursive: true, force: true });
 });
 

@@ -27,7 +27,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 const HEAD = 'cairn 1\nrobot "Drizzle"\nfield "Fellside"\nbegin "hut dock"\n';

@@ -23,7 +23,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(unexpected(browser.troubles)).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
   await robots.stop();
 });
 

@@ -35,7 +35,7 @@ beforeEach(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 const text = () => savedText(page, server, id);

@@ -23,7 +23,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 /** Opens a robot of this name with something changed on it. @returns its id */

@@ -35,7 +35,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
   rmSync(folder, { recursive: true, force: true });
 });
 /** Tests that go on in the page of the one before: each makes a field of its own in it. */

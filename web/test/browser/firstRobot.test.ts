@@ -15,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 /** What a person does, one act each: a click, a word typed, a choice made. */

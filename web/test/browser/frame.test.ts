@@ -10,7 +10,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 test("the first page opens with nothing refused by its own policy", async () => {

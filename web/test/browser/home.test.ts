@@ -21,7 +21,7 @@ afterAll(async () => {
   const expected = /status of (409|422)|ERR_INTERNET_DISCONNECTED/;
   expect(browser.troubles.filter((trouble) => !expected.test(trouble))).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 async function home(): Promise<void> {

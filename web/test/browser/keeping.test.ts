@@ -15,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 async function restart(): Promise<void> {

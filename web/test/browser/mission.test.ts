@@ -19,7 +19,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 /** How many pixels of a colour the field shows; moves with the path. */

@@ -16,7 +16,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 /** Presses Tab until what has the focus fits. */

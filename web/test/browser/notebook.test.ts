@@ -33,7 +33,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
   await robots.stop();
   rmSync(downloads, { recursive: true, force: true });
 });

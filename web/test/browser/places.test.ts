@@ -32,7 +32,7 @@ afterAll(async () => {
   // No stand-ins run here, so one that was renamed is not found.
   expect(browser.troubles.filter((trouble) => !/ 502 /.test(trouble))).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 /** Tests that go on in the page of the one before: each opens a mission of its own in it. */
 const SAME_PAGE = "everyday words";

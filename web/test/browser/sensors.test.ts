@@ -19,7 +19,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 async function open(name: string, steps: string): Promise<void> {

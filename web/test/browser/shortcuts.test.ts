@@ -40,7 +40,7 @@ beforeEach(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 const text = () => savedText(page, server, id);

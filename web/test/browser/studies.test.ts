@@ -32,7 +32,7 @@ beforeAll(async () => {
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
   await browser.close();
-  await server.stop();
+  await server.leave();
 });
 
 async function open(steps: string, top = ""): Promise<string> {

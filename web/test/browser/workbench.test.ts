@@ -36,7 +36,7 @@ beforeEach(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await server?.leave();
 });
 
 const text = () => savedText(page, server, id);

@@ -10,7 +10,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server?.stop());
+afterAll(() => server?.leave());
 
 function drizzle(): Robot {
   const read = openRobot(JSON.parse(readFileSync(path.join(demo, "drizzle.robot.json"), "utf8")));

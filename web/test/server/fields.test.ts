@@ -17,7 +17,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function send(method: string, address: string, body: unknown, headers: Record<string, string> = {}) {
   return request(server, address, {

@@ -6,7 +6,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function statusWith(headers: Record<string, string>): Promise<number> {
   return new Promise((resolve, reject) => {

@@ -8,7 +8,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function send(method: string, address: string, body?: unknown) {
   return request(server, address, {

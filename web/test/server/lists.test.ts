@@ -7,7 +7,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 const call = (method: string, address: string, body?: unknown, over?: number) =>
   request(server, address, {

@@ -48,7 +48,7 @@ beforeAll(async () => {
     ids.push(data.id);
   }
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 const seeds = async (query: string): Promise<number[]> =>
   (await get(`/api/trials?limit=200&${query}`)).trials

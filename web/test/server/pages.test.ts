@@ -7,7 +7,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 /** Sends raw text, as no browser would, and reads the first line of the answer. */
 function raw(text: string): Promise<string> {

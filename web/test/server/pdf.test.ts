@@ -18,7 +18,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => elsewhere.listen(0, "127.0.0.1", resolve));
 });
 afterAll(async () => {
-  await server.stop();
+  await server.leave();
   elsewhere.close();
 });
 

@@ -9,7 +9,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer({ demo: false });
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function post(bytes: Uint8Array): Promise<{ status: number; data: Loose }> {
   return request(server, "/api/photos", {

@@ -8,7 +8,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 const post = (body: unknown) =>
   request(server, "/api/trials/practice", {

@@ -9,7 +9,7 @@ let server: RunningServer;
 beforeAll(async () => {
   server = await startServer();
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
 type Loose = any;

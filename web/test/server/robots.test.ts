@@ -13,7 +13,7 @@ beforeAll(async () => {
   server = await startServer({ robots: robots.port });
 });
 afterAll(async () => {
-  await server.stop();
+  await server.leave();
   await robots.stop();
 });
 

@@ -18,7 +18,7 @@ beforeAll(async () => {
   server = await startServer();
   [mission, robot] = [await head("mission"), await head("robot")];
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function store(change: Loose = {}): Promise<{ status: number; data: Loose }> {
   const summary = twentyRuns();

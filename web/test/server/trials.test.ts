@@ -37,7 +37,7 @@ beforeAll(async () => {
     ideal: false,
   });
 });
-afterAll(() => server.stop());
+afterAll(() => server.leave());
 
 function store(change: Loose = {}): Promise<{ status: number; data: Loose }> {
   const { summary, trace } = run;

@@ -17,11 +17,14 @@ export interface RunningRobots {
   stop(): Promise<void>;
 }
 
+/** The port of the last that were started: a server that knows of it is of use to the next file of tests, too. */
+let port = 0;
+
 export async function startRobots(): Promise<RunningRobots> {
   const folder = mkdtempSync(path.join(os.tmpdir(), "giddy-robots-"));
   let child: ChildProcess;
-  const start = async (port: number): Promise<number> => {
-    child = fork(main, [], { env: { ...process.env, GIDDY_DEVICE_DATA: folder, GIDDY_DEVICE_PORT: String(port) } });
+  const start = async (wanted: number): Promise<number> => {
+    child = fork(main, [], { env: { ...process.env, GIDDY_DEVICE_DATA: folder, GIDDY_DEVICE_PORT: String(wanted) } });
     return new Promise((resolve, reject) => {
       child.once("message", (message: { port: number }) => resolve(message.port));
       child.once("exit", (code) => reject(new Error(`the robots stopped while starting, status ${code}`)));
@@ -32,13 +35,15 @@ export async function startRobots(): Promise<RunningRobots> {
       child.once("exit", () => resolve());
       child.kill(signal);
     });
-  const port = await start(0);
+  // Somebody else may have it by now: then it is another one.
+  const own = await start(port).catch(() => start(0));
+  port = own;
   return {
-    port,
+    port: own,
     pid: () => child.pid ?? 0,
     kill: () => end("SIGKILL"),
     again: async () => {
-      await start(port);
+      await start(own);
     },
     stop: async () => {
       await end("SIGTERM");
