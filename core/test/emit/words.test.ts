@@ -2,9 +2,10 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { commentWords, decimal, Names, pythonText, quoted } from "../../src/emit/words.js";
+import { anyText } from "../support/anyText.js";
 
 const anything = fc.oneof(
-  fc.string({ unit: "binary", maxLength: 60 }),
+  anyText(60),
   fc.string({
     unit: fc.constantFrom('"', "\\", "\n", "\r", "?", "/", "*", "'", "\u2028", "\u202e", "\0", "#", "{"),
     maxLength: 30,
@@ -37,7 +38,7 @@ describe("texts", () => {
 
   test("are read back by C++ as they were, and hold nothing that ends them", () => {
     fc.assert(
-      fc.property(fc.string({ unit: "grapheme", maxLength: 40 }), (text) => {
+      fc.property(anyText(40), (text) => {
         const literal = quoted(text, 1000);
         expect(literal.slice(1, -1)).not.toMatch(/["\n\r?]|\\(?![0-7]{3})/);
         expect(readCpp(literal)).toBe(text);
@@ -47,7 +48,7 @@ describe("texts", () => {
 
   test("are read back by Python as they were", () => {
     fc.assert(
-      fc.property(fc.string({ unit: "grapheme", maxLength: 40 }), (text) => {
+      fc.property(anyText(40), (text) => {
         const literal = pythonText(text, 1000);
         expect(literal.slice(1, -1)).not.toMatch(/["\n\r]|\\(?![xuU][0-9a-f])/);
         const json = literal
