@@ -7,6 +7,7 @@ import { ensureBuild } from "./lib/build.mjs";
 import { ensureChromium } from "./lib/chromium.mjs";
 import { captureLater, isAlive, passThrough } from "./lib/command.mjs";
 import { ensureCompiler } from "./lib/compiler.mjs";
+import { watchLent } from "./lib/lent.mjs";
 import { ensureModules } from "./lib/modules.mjs";
 import { connectionString, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
 import { runMain, SetupError } from "./lib/say.mjs";
@@ -20,6 +21,7 @@ const SOAKED = ["web/test/server/soak.test.ts"];
 /** Mostly waits until what was ended is there again. */
 const STARTS = ["web/test/server/start.test.ts"];
 const began = Date.now();
+const taken = watchLent();
 let passed = 0;
 let failed = 0;
 /** What failed and why: said again at the end, where it is looked for. @type {string[]} */
@@ -212,5 +214,9 @@ if (failures.length > 0) {
   process.stdout.write(`${failures.join("\n\n")}\n`);
 }
 head("all done");
+// A computer that is lent is slower when its host has other work: a time alone says nothing then.
+const share = taken();
+if (share !== null && share >= 0.01)
+  process.stdout.write(`The host gave ${Math.round(share * 100)} % of the processors' time to others.\n`);
 process.stdout.write(`${passed} passed, ${failed} failed\n`);
 process.exit();
