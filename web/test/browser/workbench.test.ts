@@ -94,7 +94,11 @@ describe("values and names", () => {
     if (!box) throw new Error("no number to drag");
     await page.mouse.move(box.x + 4, box.y + 4);
     await page.mouse.down();
-    await page.mouse.move(box.x + 94, box.y + 4, { steps: 12 });
+    await page.mouse.move(box.x + 49, box.y + 4, { steps: 6 });
+    // A hand that holds still for longer than typing may pause has not let go.
+    const still = await page.evaluate(() => performance.now());
+    await page.waitForFunction((since: number) => performance.now() - since > 1000, {}, still);
+    await page.mouse.move(box.x + 94, box.y + 4, { steps: 6 });
     await page.mouse.up();
     await expect.poll(text).toContain("go 75 cm");
     await press(page, "Undo");

@@ -27,6 +27,19 @@ export async function says(page: Page, words: string | RegExp): Promise<void> {
   }
 }
 
+/**
+ * What the page says in passing from here on: nobody knows how long that stands there on a computer with much to do.
+ * @returns waits until it was said
+ */
+export async function saysInPassing(page: Page): Promise<(words: string) => Promise<void>> {
+  const before = (await saidInPassing(page)).length;
+  return async (words) => {
+    await expect
+      .poll(async () => (await saidInPassing(page)).slice(before).join(" | "), { timeout: 90_000 })
+      .toContain(words);
+  };
+}
+
 /** What a page says that does not say what is waited for. */
 export async function wordsInstead(page: Page): Promise<string> {
   const said = await page.evaluate(() =>

@@ -2,8 +2,8 @@ import { describe, expect, test } from "vitest";
 import { carryIds, type History, reduce, startHistory } from "../../src/shared/mission/history.js";
 
 const start = startHistory("a\nb\nc");
-const edit = (history: History, text: string, label = "edit", typing?: { key: string; at: number }) =>
-  reduce(history, { type: "edit", text, label, ...(typing ? { typing } : {}) });
+const edit = (history: History, text: string, label = "edit", typing?: { key: string; at: number; press?: number }) =>
+  reduce(history, { type: "edit", text, label, ...(typing ? { typing: { press: null, ...typing } } : {}) });
 
 describe("history", () => {
   test("undo and redo walk the same texts, and an edit ends redo", () => {
@@ -22,6 +22,15 @@ describe("history", () => {
     expect(history.past).toHaveLength(1);
     history = edit(history, "a12\nb1\nc", "typing", { key: "text/2", at: 600 });
     history = edit(history, "a12\nb12\nc", "typing", { key: "text/2", at: 6000 });
+    expect(history.past).toHaveLength(3);
+  });
+
+  test("a drag is one entry from its press to its end, however long it is held still", () => {
+    let history = edit(start, "a1\nb\nc", "dragging", { key: "number/0", at: 0, press: 4 });
+    history = edit(history, "a2\nb\nc", "dragging", { key: "number/0", at: 60_000, press: 4 });
+    expect(history.past).toHaveLength(1);
+    history = edit(history, "a3\nb\nc", "dragging", { key: "number/0", at: 120_000, press: 5 });
+    history = edit(history, "a3\nb1\nc", "dragging", { key: "number/9", at: 120_001, press: 5 });
     expect(history.past).toHaveLength(3);
   });
 

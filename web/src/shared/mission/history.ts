@@ -1,5 +1,7 @@
 // The one history of a mission's text, for both views: a pure reducer. Lines carry ids that outlive edits.
 
+import { goesOn, type SmallEdit } from "../smallEdits.js";
+
 interface Snapshot {
   readonly text: string;
   /** One id per line of the text. */
@@ -17,8 +19,8 @@ export interface History {
   readonly present: Snapshot;
   readonly past: readonly Entry[];
   readonly future: readonly Entry[];
-  /** Typing in one place within a moment is one entry; this names the place, and when. */
-  readonly typing: { readonly key: string; readonly at: number } | null;
+  /** The last edit, where it was a small one: what goes on with it is the same entry. */
+  readonly typing: SmallEdit | null;
   readonly nextId: number;
 }
 
@@ -28,14 +30,13 @@ export type Action =
       readonly text: string;
       readonly label: string;
       readonly selectLine?: number | null;
-      readonly typing?: { readonly key: string; readonly at: number };
+      readonly typing?: SmallEdit;
     }
   | { readonly type: "select"; readonly line: number | null }
   | { readonly type: "undo" }
   | { readonly type: "redo" };
 
 const LONGEST_HISTORY = 500;
-const SAME_TYPING_MS = 900;
 
 export function startHistory(text: string): History {
   const lines = text.split("\n");
@@ -142,13 +143,8 @@ function edit(history: History, action: Extract<Action, { type: "edit" }>): Hist
         : (ids[action.selectLine] ?? null);
   const present = { text: action.text, lineIds: ids, selected };
   const { typing } = action;
-  const goesOn =
-    typing &&
-    history.typing &&
-    typing.key === history.typing.key &&
-    typing.at - history.typing.at < SAME_TYPING_MS &&
-    history.past.length > 0;
-  const past = goesOn
+  const same = typing !== undefined && goesOn(history.typing, typing) && history.past.length > 0;
+  const past = same
     ? history.past
     : [...history.past, { ...history.present, label: action.label }].slice(-LONGEST_HISTORY);
   return { present, past, future: [], typing: typing ?? null, nextId };

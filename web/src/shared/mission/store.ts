@@ -22,6 +22,7 @@ import { collectionTexts } from "../collections.js";
 import { withPng } from "../field/pictures.js";
 import { missionText } from "../newMission.js";
 import { moveTo, placed } from "../place.js";
+import { smallEdit } from "../smallEdits.js";
 import { findUnsaved } from "../unsaved.js";
 import { inThisVisit, whenLeft } from "../visit.js";
 import { closeDraft, openDraft, typed } from "./draft.js";
@@ -216,7 +217,7 @@ export function edit(change: TextChange | null, label: string, selectLine?: numb
     text: applyChange(text, change),
     label,
     ...(selectLine === undefined ? {} : { selectLine }),
-    ...(typing === undefined ? {} : { typing: { key: typing, at: Date.now() } }),
+    ...(typing === undefined ? {} : { typing: smallEdit(typing) }),
   });
 }
 

@@ -3,6 +3,7 @@
 import { api, type DocumentView, type OpenView } from "../api.js";
 import { moveTo, type PlaceKey, placed } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
+import { goesOn, type SmallEdit, smallEdit } from "../smallEdits.js";
 import { findUnsaved } from "../unsaved.js";
 import { beforeLeaving, inThisVisit, inTurn, whenLeft } from "../visit.js";
 import type { Phase } from "./Shell.js";
@@ -21,7 +22,7 @@ export interface DocumentSlice<T> {
   past: readonly Entry<T>[];
   future: readonly Entry<T>[];
   /** Small edits of one place within a moment are one for undo. */
-  typing: { readonly key: string; readonly at: number } | null;
+  typing: SmallEdit | null;
   save: SaveState;
   message: string | null;
 }
@@ -61,7 +62,6 @@ interface DocumentKindOptions<T extends { readonly name: string }> {
   onRenamed?(document: T, before: string): void;
 }
 
-const SAME_TYPING_MS = 900;
 const LONGEST_HISTORY = 300;
 
 /** @returns what a person can do with the open document */
@@ -172,14 +172,14 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     const before = present();
     if (document === before) return;
     const { past, typing: last } = get();
-    const now = Date.now();
-    const goesOn = typing !== undefined && last?.key === typing && now - last.at < SAME_TYPING_MS && past.length > 0;
+    const small = typing === undefined ? null : smallEdit(typing);
+    const same = small !== null && goesOn(last, small) && past.length > 0;
     put(
       document,
       {
-        past: goesOn ? past : [...past, { document: before, label }].slice(-LONGEST_HISTORY),
+        past: same ? past : [...past, { document: before, label }].slice(-LONGEST_HISTORY),
         future: [],
-        typing: typing === undefined ? null : { key: typing, at: now },
+        typing: small,
       },
       false,
     );

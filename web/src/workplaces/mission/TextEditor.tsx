@@ -35,6 +35,7 @@ import { cleanText } from "../../shared/cleanText.js";
 import { currentNames } from "../../shared/mission/names.js";
 import { selectedLine, useMission } from "../../shared/mission/state.js";
 import { dispatch, redo, selectLine, undo } from "../../shared/mission/store.js";
+import { smallEdit } from "../../shared/smallEdits.js";
 
 const MARKS = {
   verb: Decoration.mark({ class: "tok-verb" }),
@@ -319,6 +320,6 @@ function report(update: ViewUpdate): void {
     text: update.state.doc.toString(),
     label: "typing",
     selectLine: line - 1,
-    typing: { key: `text/${line}`, at: Date.now() },
+    typing: smallEdit(`text/${line}`),
   });
 }
