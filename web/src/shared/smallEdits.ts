@@ -40,3 +40,8 @@ if (typeof window !== "undefined") {
 export function smallEdit(key: string): SmallEdit {
   return { key, at: Date.now(), press: held };
 }
+
+/** An edit that names no place: while a press is held, the same one again goes on with it. @param label - what it does */
+export function heldEdit(label: string): SmallEdit | null {
+  return held === null ? null : smallEdit(`press ${held} ${label}`);
+}

@@ -3,7 +3,7 @@
 import { api, type DocumentView, type OpenView } from "../api.js";
 import { moveTo, type PlaceKey, placed } from "../place.js";
 import { DraftSaver, type SaveBase, type SaveState } from "../saving.js";
-import { goesOn, type SmallEdit, smallEdit } from "../smallEdits.js";
+import { goesOn, heldEdit, type SmallEdit, smallEdit } from "../smallEdits.js";
 import { findUnsaved } from "../unsaved.js";
 import { beforeLeaving, inThisVisit, inTurn, whenLeft } from "../visit.js";
 import type { Phase } from "./Shell.js";
@@ -172,7 +172,7 @@ export function documentActions<T extends { readonly name: string }>(options: Do
     const before = present();
     if (document === before) return;
     const { past, typing: last } = get();
-    const small = typing === undefined ? null : smallEdit(typing);
+    const small = typing === undefined ? heldEdit(label) : smallEdit(typing);
     const same = small !== null && goesOn(last, small) && past.length > 0;
     put(
       document,
