@@ -271,6 +271,21 @@ describe("a new user draws a course and drives it", () => {
     await page.keyboard.press(".");
     await says("a start place");
   });
+
+  test("a number of the floor that is dragged is one step back, however often it changed", async () => {
+    const id = await newField("Empty table", "Wider");
+    await choose("Size, edge");
+    const spin = await page.waitForSelector('[role="spinbutton"][aria-label="Width"]');
+    const box = await spin?.boundingBox();
+    if (!box) throw new Error("no number to drag");
+    await page.mouse.move(box.x + 4, box.y + 4);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 64, box.y + 4, { steps: 10 });
+    await page.mouse.up();
+    await until(id, ({ size }) => size.widthM === 2.5);
+    await press(page, "Undo");
+    await until(id, ({ size }) => size.widthM === 2.4);
+  });
 });
 
 describe(SAME_PAGE, () => {
