@@ -53,6 +53,7 @@ const MOCKING = [
     "planning",
     "rehearser",
     "saving",
+    "smallEdits",
     "still",
     "studyPool",
     "unsaved",

@@ -19,11 +19,14 @@ export function goesOn(last: SmallEdit | null, now: SmallEdit): boolean {
 
 let presses = 0;
 let held: number | null = null;
+/** The pointer that holds it. */
+let heldBy = 0;
 
 if (typeof window !== "undefined") {
-  const down = () => {
+  const down = ({ pointerId }: PointerEvent) => {
     presses += 1;
     held = presses;
+    heldBy = pointerId;
   };
   const up = () => {
     const ended = held;
@@ -35,6 +38,11 @@ if (typeof window !== "undefined") {
   window.addEventListener("pointerdown", down, { capture: true });
   window.addEventListener("pointerup", up, { capture: true });
   window.addEventListener("pointercancel", up, { capture: true });
+  // The end of a press may never be told, as when the button is let go over another program: then it moves with none down.
+  const move = ({ pointerId, buttons }: PointerEvent) => {
+    if (held !== null && pointerId === heldBy && buttons === 0) up();
+  };
+  window.addEventListener("pointermove", move, { capture: true });
 }
 
 export function smallEdit(key: string): SmallEdit {
