@@ -28,7 +28,9 @@ if (typeof window !== "undefined") {
     held = presses;
     heldBy = pointerId;
   };
-  const up = () => {
+  const up = ({ pointerId }: PointerEvent) => {
+    // Another finger may be let go meanwhile.
+    if (pointerId !== heldBy) return;
     const ended = held;
     // What is dragged is put down while the end of its press is being told.
     setTimeout(() => {
@@ -38,9 +40,9 @@ if (typeof window !== "undefined") {
   window.addEventListener("pointerdown", down, { capture: true });
   window.addEventListener("pointerup", up, { capture: true });
   window.addEventListener("pointercancel", up, { capture: true });
-  // The end of a press may never be told, as when the button is let go over another program: then it moves with none down.
-  const move = ({ pointerId, buttons }: PointerEvent) => {
-    if (held !== null && pointerId === heldBy && buttons === 0) up();
+  // The end of a press may never be told: it was let go over another program. Then its pointer moves with no button down.
+  const move = (event: PointerEvent) => {
+    if (held !== null && event.buttons === 0) up(event);
   };
   window.addEventListener("pointermove", move, { capture: true });
 }
@@ -51,5 +53,5 @@ export function smallEdit(key: string): SmallEdit {
 
 /** An edit that names no place: while a press is held, the same one again goes on with it. @param label - what it does */
 export function heldEdit(label: string): SmallEdit | null {
-  return held === null ? null : smallEdit(`press ${held} ${label}`);
+  return held === null ? null : smallEdit(`press/${held}/${label}`);
 }

@@ -47,8 +47,7 @@ type Kind = "avr" | "micropython";
 const board = (robot: string, kind: Kind) => `${robot.toLowerCase()}/${kind}`;
 
 async function linkBoard(robot: string, kind: Kind = "avr"): Promise<void> {
-  // Its bootloader listens for a second of its own: two of this computer's, which may have other things to do.
-  await slowBoard(robots, board(robot, kind), 0.5);
+  await slowBoard(robots, board(robot, kind), 1);
   await press(page, `Robot: ${robot}, not linked`);
   await linkBoardThere(kind);
   expect(await axe(page)).toEqual([]);

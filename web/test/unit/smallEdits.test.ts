@@ -55,10 +55,10 @@ test("a press whose end was never told ends when its pointer moves with no butto
   expect(edits.heldEdit("move")).toBeNull();
 });
 
-test("another pointer that moves with no button down ends no press", () => {
+test.each(["pointermove", "pointerup"] as const)("%s of another pointer ends no press", (what) => {
   tell("pointerdown", FINGER, 1);
   const first = edits.smallEdit("length");
-  tell("pointermove", MOUSE, 0);
+  tell(what, MOUSE, 0);
   expect(later(first)).toBe(true);
   tell("pointerup", FINGER, 0);
 });
