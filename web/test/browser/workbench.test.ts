@@ -326,6 +326,22 @@ describe("text", () => {
     await page.click(".cm-tooltip-autocomplete li[aria-selected]");
     await expect.poll(text).toContain("  face begin");
   });
+
+  test("what it offers can be pressed in the very moment after a letter", async () => {
+    const choice = ".cm-tooltip-autocomplete li[aria-selected]";
+    await press(page, "Text");
+    await cursorAtEndOfLine(page, 13);
+    await page.keyboard.press("Enter");
+    await page.keyboard.type("fa");
+    await page.waitForFunction((css) => document.querySelector(css)?.textContent?.includes("face"), {}, choice);
+    await page.evaluate(async (css) => {
+      document.execCommand("insertText", false, "c");
+      await null; // The editor has read it, and no time has gone by.
+      const press = new MouseEvent("mousedown", { bubbles: true, cancelable: true });
+      document.querySelector(css)?.dispatchEvent(press);
+    }, choice);
+    await expect.poll(text).toContain("  face begin");
+  });
 });
 
 test("a server that fails on opening is told, with a way to try again", async () => {

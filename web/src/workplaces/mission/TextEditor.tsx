@@ -1,7 +1,7 @@
 // The Text view: the same text in a CodeMirror editor. The store owns the text and its history; the editor
 // reports what was typed and follows when the text changes elsewhere.
 
-import { autocompletion, type CompletionContext } from "@codemirror/autocomplete";
+import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { defaultKeymap, indentLess, insertNewlineAndIndent } from "@codemirror/commands";
 import { indentUnit } from "@codemirror/language";
 import { type Diagnostic, lintGutter, setDiagnostics } from "@codemirror/lint";
@@ -128,7 +128,7 @@ function diagnostics(problems: readonly Problem[], length: number): Diagnostic[]
 }
 
 /** The same completions as in Steps, for the line under the cursor; headers and tops by their first words. */
-function complete(context: CompletionContext) {
+function complete(context: CompletionContext): CompletionResult | null {
   const word = context.matchBefore(/[A-Za-z_0-9][\w.[\]]*/);
   const line = context.state.doc.lineAt(context.pos);
   const before = context.state.sliceDoc(line.from, context.pos);
@@ -139,14 +139,25 @@ function complete(context: CompletionContext) {
   const from = line.from + indent;
   const names = currentNames();
   if (indent === 0 && line.number > 1 && !/\s/.test(typed)) {
-    return { from, options: TOPS.map(([label, form, info]) => ({ label, detail: form, apply: form, info })) };
+    const options = TOPS.map(([label, form, info]) => ({ label, detail: form, apply: form, info }));
+    return { from, options, update };
   }
   const options = completeStep(typed, names).map((offer) => ({
     label: offer.text,
     displayLabel: offer.label,
     ...(offer.help === "" ? {} : { info: offer.help }),
   }));
-  return options.length > 0 ? { from, options, filter: false } : null;
+  return options.length > 0 ? { from, options, filter: false, update } : null;
+}
+
+/** What is offered follows each letter at once. Else for a tenth of a second an old list is shown, and who presses in it presses in vain. */
+function update(
+  _old: CompletionResult,
+  _from: number,
+  _to: number,
+  context: CompletionContext,
+): CompletionResult | null {
+  return complete(context);
 }
 
 const TOPS = [
