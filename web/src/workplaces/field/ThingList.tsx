@@ -2,6 +2,7 @@
 import {
   type Field,
   type ThingList as ListName,
+  plainDigits,
   READY_STARTS,
   refOf,
   type ThingRef,
@@ -45,7 +46,7 @@ function FloorRow({ part, title, fact }: { part: "size" | "surface" | "picture";
 }
 
 function sizeWords({ size }: Field): string {
-  return `${Math.round(size.widthM * 1000)} × ${Math.round(size.heightM * 1000)}`;
+  return `${plainDigits(size.widthM * 100, 1)} × ${plainDigits(size.heightM * 100, 1)} cm`;
 }
 
 export function FieldThings() {
