@@ -423,3 +423,4 @@ export { RANGES } from "./units/ranges.js";
 export { findUnit } from "./units/units.js";
 export { GLOSSARY, glossaryPage } from "./words/glossary.js";
 export { NEVER_NAMES, RESERVED, type StickWord, TAIL_ORDER, TOP_FORMS } from "./words/language.js";
+export { PLAIN } from "./words/plainFault.js";

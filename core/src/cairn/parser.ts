@@ -13,6 +13,7 @@ import {
   longPath,
   missionTwice,
   noMission,
+  notMission,
   notText,
   noVersion,
   type Problem,
@@ -42,8 +43,30 @@ export function parseMission(text: string): Mission {
   if (lines > MOST_LINES) return emptyMission(text, tooManyLines(lines, MOST_LINES));
   const odd = text.search(/[\0-\x08\x0e-\x1f\ufffd]/);
   if (odd !== -1) return emptyMission(text, notText({ start: odd, end: odd + 1 }));
+  const other = otherThan(text);
+  if (other !== null)
+    return emptyMission(text, notMission({ start: 0, end: text.indexOf("\n") + 1 || text.length }, other));
   return new FileParser(text).parse();
 }
+
+/** What a text is that was written for something else; null where it may be a mission. */
+function otherThan(text: string): string | null {
+  const begin = text.slice(0, 200).trimStart();
+  if (/^<(\?xml|!doctype|html|svg)\b/i.test(begin)) return "a drawing or a page of the web";
+  if (!/^[{[]/.test(begin)) return null;
+  let value: unknown;
+  try {
+    value = JSON.parse(text.trimStart());
+  } catch {
+    return null;
+  }
+  const { format } = value as { format?: unknown };
+  const own = typeof format === "string" ? /^giddy-pebble\/(\w+)$/.exec(format)?.[1] : undefined;
+  return own === undefined ? "JSON" : (OWN_FILES[own] ?? "another file of Giddy Pebble");
+}
+
+/** Files of ours that are no missions, by their format. */
+const OWN_FILES: Readonly<Record<string, string>> = { robot: "a robot", field: "a field", program: "a program" };
 
 function countLines(text: string): number {
   let lines = 1;

@@ -65,6 +65,8 @@ export const callsTooDeep = (at: Span, name: string, most: number) =>
     `From "${name}" on, routines call routines more than ${most} deep. Put some of them together.`,
   );
 export const notText = (at: Span) => error("not-text", at, "This is not a text file. Open a .cairn file.");
+export const notMission = (at: Span, what: string) =>
+  error("not-mission", at, `This is ${what}, not a mission. Open a .cairn file.`);
 export const noVersion = (at: Span) =>
   error("no-version", at, 'A mission starts with the line "cairn 1".', {
     label: 'add "cairn 1"',

@@ -1,6 +1,7 @@
 // Reading any versioned JSON document of ours: format name, version, upgrade steps, schema, plain sentences.
 import type { z } from "zod";
 import { nearestWord } from "../words/language.js";
+import { PLAIN } from "../words/plainFault.js";
 
 export type DocumentReading<T> =
   /** `unknown`: sentences about keys that nobody knows, and that were left out. */
@@ -63,7 +64,7 @@ export function parseVersioned<T>(value: unknown, kind: DocumentKind<T>): Docume
       ],
     };
   }
-  const parsed = kind.schema.safeParse(current);
+  const parsed = kind.schema.safeParse(current, PLAIN);
   if (parsed.success) {
     const unknown = unknownKeys(current, parsed.data, "").slice(0, 12);
     return unknown.length > 0 ? { ok: true, document: parsed.data, unknown } : { ok: true, document: parsed.data };

@@ -1,5 +1,6 @@
 // Opens any field document as far as it can be used: what does not fit is left out and named, the rest stays.
 import { type DocumentReading, parseVersioned } from "../documents/read.js";
+import { PLAIN } from "../words/plainFault.js";
 import { FIELD_UPGRADES } from "./read.js";
 import { FIELD_LIMITS, type Field, fieldSchema } from "./schema.js";
 import { THING_LISTS, THING_WORDS } from "./things.js";
@@ -29,7 +30,7 @@ function trimmed(value: unknown, leftOut: string[]): unknown {
     const kept: unknown[] = [];
     given.forEach((thing, i) => {
       if (kept.length >= FIELD_LIMITS[list]) return;
-      const read = schema.safeParse(thing);
+      const read = schema.safeParse(thing, PLAIN);
       if (read.success) kept.push(thing);
       else {
         const issue = read.error.issues[0];

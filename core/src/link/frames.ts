@@ -4,6 +4,7 @@ import * as z from "zod";
 import { PLACED_BY } from "../robot/placing.js";
 import { runSummarySchema } from "../trials/summary.js";
 import { RANGES, type Range } from "../units/ranges.js";
+import { PLAIN } from "../words/plainFault.js";
 import { MOST_PACKAGE_BYTES, PART_CHARS } from "./limits.js";
 
 const finite = z.number();
@@ -265,7 +266,7 @@ export function readFrame<T>(schema: z.ZodType<T>, text: string): FrameReading<T
   } catch {
     return { ok: false, why: "This frame is not JSON." };
   }
-  const read = schema.safeParse(value);
+  const read = schema.safeParse(value, PLAIN);
   if (read.success) return { ok: true, frame: read.data };
   const issue = read.error.issues[0];
   const where = issue && issue.path.length > 0 ? ` at "${issue.path.join(".")}"` : "";

@@ -1,5 +1,7 @@
 // Reading a program that came from outside: its form by the schema, and that nothing in it points outside of it. What is
 // refused is told with its place, and never run.
+
+import { PLAIN } from "../words/plainFault.js";
 import { type Code, codeFault, FUNCTIONS, type Item } from "./code.js";
 import { type Instruction, type Program, programSchema } from "./instructions.js";
 
@@ -19,7 +21,7 @@ const LAST_READINGS = 7;
 const MOST_FAULTS = 20;
 
 export function readProgram(value: unknown): ProgramRead {
-  const read = programSchema.safeParse(value);
+  const read = programSchema.safeParse(value, PLAIN);
   if (!read.success) {
     const faults = read.error.issues.map(({ path, message }) => ({
       place: placeOf(path),

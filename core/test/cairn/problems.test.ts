@@ -28,6 +28,7 @@ const withRemote = (lines: string) => `${missionOf("hand over")}remote\n${lines.
 /** code → a text that has it, and the text after its mend where there is one. */
 const CASES: readonly (readonly [code: string, text: string, mended?: string])[] = [
   ["not-text", "cairn 1\n\u0000"],
+  ["not-mission", '{"format": "giddy-pebble/robot", "version": 3}'],
   ["no-version", "mission\n  wait 1 s\n", "cairn 1\nmission\n  wait 1 s\n"],
   ["unknown-version", "cairn 7\nmission\n  wait 1 s\n", "cairn 1\nmission\n  wait 1 s\n"],
   ["no-mission", HEAD, `${HEAD}\nmission\n  wait 1 s\n`],
@@ -283,6 +284,27 @@ describe("problems", () => {
     expect(problemsOf(missionOf("turn 30 cm"))[0]?.message).toContain('"turn" needs an angle, but 30 cm is a length');
     expect(problemsOf(missionOf("turn 90"))[0]?.message).toContain("Write left 90 deg");
     expect(problemsOf(missionOf("turn 90 deg"))[0]?.message).toContain("Left or right?");
+  });
+});
+
+describe("files of another kind are one problem", () => {
+  test.each([
+    ["a robot", readFileSync(path.resolve(import.meta.dirname, "../../../demo/drizzle.robot.json"), "utf8")],
+    ["a field", readFileSync(path.resolve(import.meta.dirname, "../../../demo/fellside.field.json"), "utf8")],
+    ["a program", '{"format": "giddy-pebble/program"}'],
+    ["another file of Giddy Pebble", '{"format": "giddy-pebble/project"}'],
+    ["JSON", "\ufeff \n[1, 2]\n"],
+    ["a drawing or a page of the web", '<?xml version="1.0"?>\n<svg/>\n'],
+    ["a drawing or a page of the web", "<!DOCTYPE html>\n<p>mission</p>\n"],
+  ])("%s", (what, text) => {
+    expect(parseMission(text).problems.map(({ message }) => message)).toEqual([
+      `This is ${what}, not a mission. Open a .cairn file.`,
+    ]);
+  });
+
+  test("braces in a mission do not make it one", () => {
+    const { problems } = parseMission(`{\n${missionOf("wait 1 s")}`);
+    expect(problems.map(({ code }) => code)).not.toContain("not-mission");
   });
 });
 

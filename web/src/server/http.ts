@@ -1,4 +1,5 @@
 // The edge of every endpoint: reading bodies and queries with Zod, writing JSON and problem details (RFC 9457).
+import { PLAIN } from "@giddy-pebble/core";
 import type { APIContext, APIRoute } from "astro";
 import { z } from "zod";
 import { Unreadable as BadRequest, inTurn, readJson } from "./bodies.js";
@@ -35,14 +36,14 @@ function issuesWords(error: z.ZodError): string {
 export async function readBody<T>(request: Request, schema: z.ZodType<T>, most: number = SMALL_BODY): Promise<T> {
   if (!request.headers.get("content-type")?.startsWith("application/json"))
     throw new BadRequest(415, "not-json", "Send the body as application/json.");
-  const parsed = schema.safeParse(await readJson(request, most));
+  const parsed = schema.safeParse(await readJson(request, most), PLAIN);
   if (!parsed.success)
     throw new BadRequest(400, "bad-body", `The body is not as it should be: ${issuesWords(parsed.error)}.`);
   return parsed.data;
 }
 
 export function readQuery<T>(url: URL, schema: z.ZodType<T>): T {
-  const parsed = schema.safeParse(Object.fromEntries(url.searchParams));
+  const parsed = schema.safeParse(Object.fromEntries(url.searchParams), PLAIN);
   if (!parsed.success)
     throw new BadRequest(400, "bad-query", `The address's query is not as it should be: ${issuesWords(parsed.error)}.`);
   return parsed.data;

@@ -1,6 +1,6 @@
 // A project file taken into this installation: everything or nothing. What has the name of something that is here
 // already, and is not the same, gets another name, and what names it follows.
-import { LARGEST_TRACE, TRACE_FORMAT } from "@giddy-pebble/core";
+import { LARGEST_TRACE, PLAIN, TRACE_FORMAT } from "@giddy-pebble/core";
 import type { z } from "zod";
 import { assetProblem, photoProblem } from "../assetService.js";
 import { inTransaction, type Queryable } from "../database.js";
@@ -85,7 +85,7 @@ function jsonOf(files: ReadonlyMap<string, Uint8Array>, name: string): unknown {
 }
 
 function entryOf<T>(files: ReadonlyMap<string, Uint8Array>, name: string, schema: z.ZodType<T>): T {
-  const read = schema.safeParse(jsonOf(files, name));
+  const read = schema.safeParse(jsonOf(files, name), PLAIN);
   if (read.success) return read.data;
   const [issue] = read.error.issues;
   throw new NotTaken(
