@@ -1,6 +1,5 @@
 // Reading a program that came from outside: its form by the schema, and that nothing in it points outside of it. What is
 // refused is told with its place, and never run.
-
 import { PLAIN } from "../words/plainFault.js";
 import { type Code, codeFault, FUNCTIONS, type Item } from "./code.js";
 import { type Instruction, type Program, programSchema } from "./instructions.js";

@@ -83,9 +83,8 @@ function counts(origin: string): boolean {
 }
 
 function counted(count: number | bigint, origin: string): string {
-  const word = origin === "string" ? "character" : "entr";
-  const one = Number(count) === 1;
-  return `${count} ${word === "entr" ? (one ? "entry" : "entries") : one ? word : `${word}s`}`;
+  const [one, many] = origin === "string" ? ["character", "characters"] : ["entry", "entries"];
+  return `${count} ${Number(count) === 1 ? one : many}`;
 }
 
 /** What stands there, unless it is of the kind that was expected. */
