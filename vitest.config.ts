@@ -50,6 +50,7 @@ const MOCKING = [
     "hands",
     "linkClient",
     "oneEdit",
+    "place",
     "planning",
     "rehearser",
     "saving",

@@ -89,7 +89,9 @@ export function visitOf(state: unknown): string | null {
 export function onReturn(call: () => void): () => void {
   const visit = visitOf(window.history.state);
   const returned = () => {
-    if (visitOf(window.history.state) !== visit) return;
+    // An entry that does not say yet is of this visit: the browser made it, and whoever marks it may hear of it later.
+    const now = visitOf(window.history.state);
+    if (now !== null && now !== visit) return;
     call();
     for (const listener of listeners) listener();
   };
