@@ -7,7 +7,7 @@ const index = z.number().int().nonnegative();
 /** How a value is told in words: by what it is, or as a number of so many of a unit. */
 export const wordingSchema = z.union([
   z.enum(["truth", "colour", "plain"]),
-  z.object({ unit: z.string(), scale: z.number() }),
+  z.strictObject({ unit: z.string(), scale: z.number() }),
 ]);
 export type Wording = z.infer<typeof wordingSchema>;
 

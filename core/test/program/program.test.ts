@@ -111,6 +111,8 @@ describe("what is refused", () => {
       (program: Loose) => program.instructions?.push({ op: "beats end" }),
       "runs on beyond its end",
     ],
+    ["a word nobody knows", put(3, { wheels: 4 }), 'instructions[3]: holds what is not known here: "wheels"'],
+    ["one beside the instructions", (program: Loose) => Object.assign(program, { note: "" }), 'not known here: "note"'],
     ["another format", (program: Loose) => Object.assign(program, { format: "words" }), "format: "],
     [
       "a hand-over without hands",
