@@ -129,6 +129,8 @@ function sweep() {
 
 async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
+  // The compiler of types clears its memory less often: a fifth less work for it, and a gigabyte at most.
+  process.env.GOGC ??= "400";
   // What Debian has is installed while npm installs what it has.
   const modules = ensureModules(root, { buildsLater: true });
   modules.catch(() => {});

@@ -3,15 +3,19 @@ import Button from "@mui/material/Button";
 import Dialog from "@mui/material/Dialog";
 import { type ComponentType, type ReactNode, useEffect, useState } from "react";
 import { Panel } from "./Panel.js";
-import { type Missing, readLater } from "./readLater.js";
+import { type Missing, readLater, serverAnswers } from "./readLater.js";
 import { saveAll } from "./visit.js";
 
-async function reload(): Promise<void> {
-  await saveAll();
-  window.location.reload();
-}
-
 function Unread({ what, missing, again }: { what: string; missing: Missing; again: () => void }) {
+  const [inVain, setInVain] = useState(false);
+  // Without the server the browser would have no page to show.
+  const reload = async () => {
+    const there = await serverAnswers();
+    setInVain(!there);
+    if (!there) return;
+    await saveAll();
+    window.location.reload();
+  };
   return (
     <div className="unread" role="alert">
       <p>
@@ -19,6 +23,7 @@ function Unread({ what, missing, again }: { what: string; missing: Missing; agai
           ? `${what} could not be opened: the server does not answer. What you typed is kept.`
           : `${what} could not be fetched. Reload the page. What you typed is kept.`}
       </p>
+      {inVain && <p>The server does not answer yet. Press Reload again when it does.</p>}
       <Button variant="outlined" onClick={missing === "away" ? again : () => void reload()}>
         {missing === "away" ? "Try again" : "Reload"}
       </Button>

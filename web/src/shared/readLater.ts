@@ -3,7 +3,7 @@
 /** Why a part is not there: the server does not answer, or the browser could not have a file that the server should have. */
 export type Missing = "away" | "unfetched";
 
-async function serverAnswers(): Promise<boolean> {
+export async function serverAnswers(): Promise<boolean> {
   try {
     return (await fetch("/pebble.svg", { method: "HEAD", cache: "no-store" })).ok;
   } catch {

@@ -3,7 +3,7 @@
 import type { HTTPRequest, Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, saidInPassing, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, saidInPassing, setOnline, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, unexpected } from "../support/linked.js";
 import { getJson, type Loose, newMission, openMission, press, untilPlanned } from "../support/mission.js";
 import { robotId } from "../support/robot.js";
@@ -315,7 +315,7 @@ test.each([
     await own.goto(server.url + address);
     await own.waitForSelector(ready);
     for (const [what, ask, shown] of parts) {
-      await own.setOfflineMode(true);
+      await setOnline(own, false);
       await ask(own);
       await says(own, `${what} could not be opened: the server does not answer. What you typed is kept.`);
       expect(await axe(own)).toEqual([]);
@@ -323,7 +323,7 @@ test.each([
       await press(own, "Try again");
       await own.waitForSelector(".unread[role=alert] button");
       expect(await own.$(".trail")).not.toBeNull();
-      await own.setOfflineMode(false);
+      await setOnline(own, true);
       await press(own, "Try again");
       await own.waitForSelector(shown);
       expect(await own.$(".unread")).toBeNull();
@@ -346,9 +346,15 @@ test("a page that cannot be fetched whole says so, and so does a text whose edit
     await says(own, "The text could not be fetched. Reload the page. What you typed is kept.");
     expect(await axe(own)).toEqual([]);
   });
+  // Without the server there would be no page to come back to.
+  await setOnline(own, false);
+  await press(own, "Reload");
+  await says(own, "The server does not answer yet. Press Reload again when it does.");
+  await setOnline(own, true);
   const loaded = new Promise((resolve) => own.once("load", resolve));
   await press(own, "Reload");
   await loaded;
   await own.waitForSelector(".cm-content");
   await own.close();
+  expect(browser.troubles.splice(0).filter((trouble) => !/ERR_INTERNET_DISCONNECTED/.test(trouble))).toEqual([]);
 });

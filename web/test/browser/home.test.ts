@@ -4,7 +4,7 @@ import { readFileSync } from "node:fs";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, setOnline, type TestBrowser, visit } from "../support/browser.js";
 import { type Loose, press, withKey } from "../support/mission.js";
 import { type RunningServer, request, startServer } from "../support/server.js";
 
@@ -185,10 +185,10 @@ describe("a file dropped on any page", () => {
     await visit(page, `${server.url}/trials`);
     await page.waitForSelector("main h1");
     const text = 'cairn 1\nrobot "Drizzle"\n\nmission\n  go 12 cm\n';
-    await page.setOfflineMode(true);
+    await setOnline(page, false);
     await drop("snow-patrol.cairn", "", text);
     await untilSaid(/The server does not answer, so the file was not opened\. Try again when it does\./);
-    await page.setOfflineMode(false);
+    await setOnline(page, true);
     const opened = page.waitForNavigation();
     await drop("snow-patrol.cairn", "", text);
     await opened;
