@@ -129,7 +129,7 @@ function sweep() {
 
 async function main() {
   process.stdout.write("Giddy Pebble, all checks\n");
-  // The compiler of types clears its memory less often: a fifth less work for it, and a gigabyte at most.
+  // The compiler of types clears its memory less often: a fifth less work for it, and a tenth more memory.
   process.env.GOGC ??= "400";
   // What Debian has is installed while npm installs what it has.
   const modules = ensureModules(root, { buildsLater: true });
