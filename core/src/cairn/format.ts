@@ -34,7 +34,8 @@ export function formatMission(text: string): Formatting {
 
 function formatLine(text: string, line: Line, tokens: readonly Token[]): string {
   const comment = line.comment ? text.slice(line.comment.start, line.comment.end).trimEnd() : "";
-  if (tokens.length === 0) return comment === "" ? "" : " ".repeat(line.indent - (line.indent % 2)) + comment;
+  // Deeper by one than a head is in its block: to the next step of two, so that it stays there.
+  if (tokens.length === 0) return comment === "" ? "" : " ".repeat(line.indent + (line.indent % 2)) + comment;
   const words = joinTokens(tokens);
   return " ".repeat(line.indent) + words + (comment === "" ? "" : `  ${comment}`);
 }

@@ -75,6 +75,26 @@ describe("formatting", () => {
     );
   });
 
+  test("a comment stays in its block however far it is indented", () => {
+    const lines =
+      "cairn 1\nmission\n  repeat 2 times\n    look()\n  if eye.distance < 9 cm\n    stop\n  else\n    stop\nroutine look()\n  wait 1 s".split(
+        "\n",
+      );
+    const rowsOf = (text: string) => missionRows(parseMission(text)).map(({ type, depth }) => `${type} ${depth}`);
+    let moved = 0;
+    for (let at = 1; at <= lines.length; at += 1)
+      for (let indent = 0; indent <= 7; indent += 1) {
+        const text = `${lines.toSpliced(at, 0, `${" ".repeat(indent)}# why`).join("\n")}\n`;
+        const formatted = formatMission(text);
+        if (!formatted.ok) throw new Error(text);
+        expect(rowsOf(formatted.text), text).toEqual(rowsOf(text));
+        expect(formatMission(formatted.text)).toEqual(formatted);
+        if (formatted.text !== text) moved += 1;
+      }
+    // Every odd indent is made even.
+    expect(moved).toBe(4 * lines.length);
+  });
+
   test("parse(format(t)) equals t: the tree is the same, whatever the spacing was", () => {
     // Doubled spaces and blank lines are the layout's own affair; what the tree says is not.
     fc.assert(
