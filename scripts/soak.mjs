@@ -1,15 +1,16 @@
 // npm run soak: everything that should not happen, at once and from a seed, for ten minutes; with --full also a hundred
-// thousand hostile missions and twenty thousand hostile documents; with --searches the tests of the core and of the boards
-// with every case of their long searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
+// thousand hostile missions and twenty thousand hostile documents; with --searches all tests with every case of their long
+// searches, of which npm test takes a part. Prints counts; ends with 1 when one is not as it should be.
 //
-//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--rest 9] [--calm] [--full] [--searches] [--json]
+//   node scripts/soak.mjs [--minutes 10] [--seed 1] [--rest 9] [--kills N] [--calm] [--full] [--searches] [--json]
+import { spawn } from "node:child_process";
+import { once } from "node:events";
 import { readdirSync, readFileSync } from "node:fs";
 import os from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { Worker } from "node:worker_threads";
-import { captureLater } from "./lib/command.mjs";
 import { readJsonFile } from "./lib/files.mjs";
 import { clearOwn, newData, startOwn, stopOwn } from "./lib/ownApp.mjs";
 import { isMarked } from "./lib/process.mjs";
@@ -27,6 +28,8 @@ const { values } = parseArgs({
     seed: { type: "string", default: "1" },
     /** Between two kills, s: half of it to one and a half times. */
     rest: { type: "string", default: "9" },
+    /** It ends once so many kills were survived, if the minutes are not over before. */
+    kills: { type: "string", default: "" },
     /** Kills nothing. */
     calm: { type: "boolean", default: false },
     full: { type: "boolean", default: false },
@@ -37,8 +40,11 @@ const { values } = parseArgs({
 const minutes = Number(values.minutes);
 const seed = Number(values.seed);
 const restMs = 1000 * Number(values.rest);
-if (!(minutes > 0) || !Number.isInteger(seed) || !(restMs > 0)) {
-  process.stderr.write("--minutes takes a number of minutes, --seed a whole number, --rest a number of seconds.\n");
+const mostKills = values.kills === "" ? Number.POSITIVE_INFINITY : Number(values.kills);
+if (!(minutes > 0) || !Number.isInteger(seed) || !(restMs > 0) || !(mostKills > 0)) {
+  process.stderr.write(
+    "--minutes takes a number of minutes, --seed a whole number, --rest a number of seconds, --kills a number from 1 on.\n",
+  );
   process.exit(2);
 }
 
@@ -102,7 +108,8 @@ async function main() {
   };
   const target = { url: running.url, robotsPort: running.robotsPort, counts, quiet: () => !killing && !over, samples };
   await untilWell(target.url);
-  const until = performance.now() + minutes * 60_000;
+  const begun = performance.now();
+  let until = begun + minutes * 60_000;
   const { write, verify } = writer(target);
 
   /** @param {number} stream @param {(chance: import("./soak/chance.mjs").Chance) => Promise<unknown>} attack @param {number} restMs */
@@ -121,8 +128,8 @@ async function main() {
   };
   const kill = async () => {
     const chance = chanceOf(seed * 7919 + 99);
-    await pause(3000);
-    for (let turn = 0; performance.now() < until - 6000; turn += 1) {
+    await pause(Math.min(3000, restMs));
+    for (let turn = 0; turn < mostKills && performance.now() < until - 6000; turn += 1) {
       const victims = parts();
       const wanted = ["web", "robots", "database", "all"][turn % 4];
       killing = true;
@@ -144,6 +151,7 @@ async function main() {
       halts({ kind: "quiet", quiet: true });
       await pause(restMs * (0.5 + chance.uniform()));
     }
+    if (counts.restarts >= mostKills) until = performance.now();
   };
   const halter = new Worker(new URL("./soak/halter.mjs", import.meta.url), {
     workerData: { seed: seed * 7919 + 7, robots: samples.robots, url: target.url, robotsPort: target.robotsPort },
@@ -162,6 +170,7 @@ async function main() {
     values.calm ? Promise.resolve() : kill(),
   ]);
   over = true;
+  soakedMinutes = (performance.now() - begun) / 60_000;
   const halted = await new Promise((resolve) => {
     halter.once("message", resolve);
     halter.postMessage({ kind: "over" });
@@ -185,6 +194,7 @@ function endOne(pid) {
 }
 
 let documents = 0;
+let soakedMinutes = 0;
 try {
   documents = await main();
 } catch (error) {
@@ -205,10 +215,13 @@ if (values.full) {
   }
 }
 if (values.searches) {
-  const env = { ...process.env, GIDDY_SEARCHES: "whole", GIDDY_DEMO: demo };
-  const where = ["--project", "core", "--project", "unit", "core/test", "boards/test"];
-  const { ok, out, err } = await captureLater("npx", ["--no-install", "vitest", "run", ...where], { cwd: root, env });
-  if (!ok) failure(counts, `the long searches of the tests:\n${out}${err}`);
+  // What is on its way is told beside what this prints.
+  const tests = spawn(process.execPath, [path.join(root, "scripts/test.mjs")], {
+    stdio: ["ignore", process.stderr.fd, process.stderr.fd],
+    env: { ...process.env, GIDDY_SEARCHES: "whole" },
+  });
+  const [status] = await once(tests, "exit");
+  if (status !== 0) failure(counts, `the tests with all cases of their long searches ended with ${status}; what is above says why`);
 }
 for (const [name, mb] of Object.entries(counts.mostRssMb))
   if (name !== "database" && mb > MOST_RSS_MB) failure(counts, `${name} took ${mb} MB, more than ${MOST_RSS_MB}`);
@@ -216,7 +229,7 @@ for (const [name, mb] of Object.entries(counts.mostRssMb))
 if (values.json) process.stdout.write(`${JSON.stringify({ ...counts, documents, hostile })}\n`);
 else {
   const { failures, ...shown } = counts;
-  process.stdout.write(`seed ${seed}, ${minutes} minutes\n`);
+  process.stdout.write(`seed ${seed}, ${soakedMinutes.toFixed(1)} minutes\n`);
   for (const [name, value] of Object.entries({ ...shown, keptDocuments: documents }))
     process.stdout.write(`  ${name.padEnd(16)} ${typeof value === "object" ? JSON.stringify(value) : value}\n`);
   for (const one of hostile)

@@ -32,7 +32,7 @@ async function compared(prepared: ReturnType<typeof missionOf>, ticks?: number) 
 describe("in lock-step", () => {
   const missions = ["trail-to-the-mast", "boulders-by-whiskers", "crab-along-the-cliff", "into-the-garage"];
 
-  test.each(some(missions, 2))("%s", async (name) => {
+  test.each(some(missions, 4))("%s", async (name) => {
     const found = await compared(demoMission(name), 600);
     expect(found.chip.name).toBe("atmega328p");
     expect(found.chip.leastFreeBytes).toBeGreaterThan(300);
@@ -119,7 +119,7 @@ describe("room on the chip", () => {
   });
 
   const one = new Map(demoMissions().map(({ prepared }) => [prepared.context.robot.name, prepared]));
-  test.each(some([...one], 3))("a mission of %s compiles for the chip", async (_name, prepared) => {
+  test.each(some([...one], 6))("a mission of %s compiles for the chip", async (_name, prepared) => {
     const { chip, missing } = await exportMission("avr", prepared.program as never, prepared.context.robot, "One");
     expect(missing).toBeNull();
     expect(chip?.flashBytes).toBeGreaterThan(5000);

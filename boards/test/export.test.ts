@@ -14,7 +14,7 @@ async function exported(target: (typeof TARGETS)[number], prepared: ReturnType<t
 
 describe("C++", () => {
   const one = new Map(demoMissions().map(({ prepared }) => [prepared.context.robot.name, prepared]));
-  test.each(some([...one], 3))("of %s compiles without a warning", async (_name, prepared) => {
+  test.each(some([...one], 6))("of %s compiles without a warning", async (_name, prepared) => {
     const { files, problems } = await exported("cpp", prepared);
     expect(problems).toEqual([]);
     expect([...files.keys()]).toEqual(expect.arrayContaining(["mission.cpp", "robot.h", "my_board.cpp", "README.md"]));

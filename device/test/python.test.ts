@@ -1,5 +1,6 @@
 // A board with MicroPython on this computer: given its files through the raw REPL, on a robot that stands on a table.
 import { afterEach, describe, expect, test } from "vitest";
+import { WHOLE } from "../../core/test/support/search.js";
 import { BoardOnBench, exportedFor, WANDER } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
@@ -22,7 +23,8 @@ describe("a board with MicroPython", () => {
     expect(python.way).toBeGreaterThan(0.7);
   });
 
-  test("follows the trail to the mast by its pins alone", async () => {
+  // By its pins goes the wandering above, too.
+  test.runIf(WHOLE)("follows the trail to the mast by its pins alone", async () => {
     const made = await exportedFor("micropython", "trail-to-the-mast", "fellside", "drizzle");
     const python = await board("drizzle");
     await python.give(made);

@@ -84,7 +84,8 @@ describe("formatting", () => {
     let moved = 0;
     for (let at = 1; at <= lines.length; at += 1)
       for (let indent = 0; indent <= 7; indent += 1) {
-        const text = `${lines.toSpliced(at, 0, `${" ".repeat(indent)}# why`).join("\n")}\n`;
+        const comment = `${" ".repeat(indent)}# why`;
+        const text = `${[...lines.slice(0, at), comment, ...lines.slice(at)].join("\n")}\n`;
         const formatted = formatMission(text);
         if (!formatted.ok) throw new Error(text);
         expect(rowsOf(formatted.text), text).toEqual(rowsOf(text));

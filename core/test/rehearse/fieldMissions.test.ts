@@ -43,7 +43,7 @@ const noted = (summary: RunSummary, name: string) =>
   summary.notes.filter((note) => note.name === name).map(({ value }) => Number(value));
 
 describe("missions at walls, loads and boulders", () => {
-  const TRIES = part(20, 10);
+  const TRIES = part(20, 20);
 
   test.each([
     "snow-gauge-to-its-bay",

@@ -134,7 +134,7 @@ describe("what would help", () => {
 });
 
 describe("the demo missions", () => {
-  const TRIES = part(40, 4);
+  const TRIES = part(40, 10);
 
   test.each([
     "first-roll-out",

@@ -45,7 +45,7 @@ describe("returns", () => {
     expect(bent).toEqual(straight);
   });
 
-  const MISSIONS = part(40, 8);
+  const MISSIONS = part(40, 20);
   test(`so do ${MISSIONS} generated missions over all constructs`, () => {
     let all = 0;
     for (let seed = 1; seed <= MISSIONS; seed += 1) {

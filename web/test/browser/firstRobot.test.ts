@@ -2,7 +2,7 @@
 // named; every act of hand or key counted.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, expect, test } from "vitest";
-import { launchBrowser, named, type TestBrowser, visit } from "../support/browser.js";
+import { launchBrowser, named, pressThere, type TestBrowser, visit } from "../support/browser.js";
 import { getJson, type Loose } from "../support/mission.js";
 import { openRobotPage } from "../support/robot.js";
 import { type RunningServer, startServer } from "../support/server.js";
@@ -25,18 +25,11 @@ class Hand {
 
   async click(name: string, role = "button"): Promise<void> {
     this.acts += 1;
-    await (await named(this.page, role, name)).click();
+    await pressThere(this.page, { role, name });
   }
   async clickText(selector: string, words: string): Promise<void> {
     this.acts += 1;
-    await this.page.waitForFunction(
-      (where, wanted) => [...document.querySelectorAll(where)].some((one) => one.textContent?.includes(wanted)),
-      {},
-      selector,
-      words,
-    );
-    for (const one of await this.page.$$(selector))
-      if (await one.evaluate((element, wanted) => element.textContent?.includes(wanted), words)) return one.click();
+    await pressThere(this.page, { selector, words });
   }
   async type(words: string): Promise<void> {
     this.acts += 1;
@@ -51,9 +44,8 @@ class Hand {
     await (await named(this.page, "combobox", label)).select(value);
   }
   async quantity(label: string, value: string): Promise<void> {
-    const field = await this.page.waitForSelector(`.inspector [role="spinbutton"][aria-label="${label}"]`);
     this.acts += 2;
-    await field?.click();
+    await this.page.click(`.inspector [role="spinbutton"][aria-label="${label}"]`);
     await this.page.waitForSelector(`.inspector input[aria-label="${label}"]`);
     await this.page.keyboard.type(value);
     await this.page.keyboard.press("Enter");

@@ -379,17 +379,22 @@ mission
 });
 
 describe(TRIALS, () => {
+  const onlyOfRobots = () =>
+    page.waitForFunction(() =>
+      [...document.querySelectorAll(".trialslist li > button")].every((row) => row.textContent?.includes("robot ·")),
+    );
+
   test("are filtered, noted on, laid over one another and told apart", async () => {
     await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
-    const runs = await page.$$(".trialslist li > button");
-    expect(runs.length).toBeGreaterThan(1);
-    await runs[0]?.click();
+    await onlyOfRobots();
+    await page.waitForSelector(".trialslist li:nth-child(2 of :has(> button)) > button");
+    await page.click(".trialslist li > button");
     await page.waitForSelector(".trialnote input");
     await page.type(".trialnote input", "carpet, fresh pack");
     await page.keyboard.press("Enter");
-    await runs[1]?.click();
+    await page.click(".trialslist li:nth-child(2 of :has(> button)) > button");
     await page.waitForSelector('[aria-label="What changed"]');
     expect(await page.$$eval(".readinglines path", (all) => all.length)).toBe(2);
     expect(await axe(page)).toEqual([]);
@@ -401,9 +406,7 @@ describe(TRIALS, () => {
     await visit(page, `${server.url}/trials`);
     await page.waitForSelector(".trialslist li > button");
     await page.select('[aria-label="Source"]', "robot");
-    await page.waitForFunction(() =>
-      [...document.querySelectorAll(".trialslist li > button")].every((row) => row.textContent?.includes("robot ·")),
-    );
+    await onlyOfRobots();
     await page.click(".trialslist li > button");
     await page.waitForSelector(".trialtape input");
     await says(page, "as the simulated robot's own tape found it");
@@ -444,10 +447,9 @@ describe(TRIALS, () => {
     await page.select('[aria-label="Mission"]', twice);
     await page.waitForFunction(() => document.querySelectorAll(".trialslist li > button").length === 2);
     // The newest stands first: from the run before calibrating to the one after.
-    const runs = await page.$$(".trialslist li > button");
-    await runs[1]?.click();
+    await page.click(".trialslist li:nth-child(2 of :has(> button)) > button");
     await page.waitForFunction(() => document.querySelectorAll(".readinglines path").length === 1);
-    await runs[0]?.click();
+    await page.click(".trialslist li > button");
     await page.waitForSelector('[aria-label="What changed"] .fold');
     const rows = await page.$$eval('[aria-label="What changed"] .fold tr', (all) =>
       all.map((one) => [...one.querySelectorAll("td")].map((cell) => cell.textContent ?? "")),

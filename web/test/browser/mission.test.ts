@@ -48,8 +48,7 @@ describe("a new user", () => {
   test("changes a distance in place and sees the path change", async () => {
     const before = await fieldPicture();
     const times = await took(page);
-    const distance = await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="60 cm"]');
-    await distance?.click();
+    await page.click('.row [role="spinbutton"][aria-valuetext="60 cm"]');
     await page.waitForSelector(".row input.editor-in");
     await page.keyboard.type("40cm");
     await page.keyboard.press("Enter");
@@ -60,8 +59,7 @@ describe("a new user", () => {
   });
 
   test("is told in place why 40 deg is no distance, and nothing typed is lost", async () => {
-    const distance = await page.waitForSelector('.row [role="spinbutton"][aria-valuetext="40 cm"]');
-    await distance?.click();
+    await page.click('.row [role="spinbutton"][aria-valuetext="40 cm"]');
     await page.waitForSelector(".row input.editor-in");
     await page.keyboard.type("40 deg");
     await page.keyboard.press("Enter");

@@ -229,8 +229,7 @@ describe("versions and files", () => {
       ["left wheel", "Diameter", "62 mm", "70 mm"],
       ["right wheel", "Diameter", "62 mm", "70 mm"],
     ]);
-    const restore = await page.$$(".revisionlist button");
-    await restore[1]?.click();
+    await page.click(".revisionlist li:nth-child(2) button");
     await page.waitForFunction(() => document.querySelectorAll(".revisionlist li").length === 3);
     const { head } = await getJson(server, `/api/documents/${id}`);
     expect([head.number, head.body.wheels[0].diameterM, head.reason]).toEqual([3, 0.062, "restored from version 1"]);

@@ -1,6 +1,7 @@
 // Each listed key, from each place that can have the focus: it does what the list says, and the browser does nothing else.
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { some } from "../../../core/test/support/search.js";
 import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { newMission, openMission, savedText, untilPlanned, withKey } from "../support/mission.js";
 import { openRobotPage } from "../support/robot.js";
@@ -104,7 +105,7 @@ const CHORDS = [
   ["Alt", "ArrowRight", TEXT.replace("  wait 3 s", "    wait 3 s")],
 ] as const;
 
-test.each(PLACES)(
+test.each(some(PLACES, 3))(
   "with the focus on %s a step is duplicated, switched off, moved up, down and into the block above by its keys",
   async (_place, focus) => {
     for (const [held, key, after] of CHORDS) {
@@ -119,7 +120,7 @@ test.each(PLACES)(
   },
 );
 
-describe.each(PLACES.slice(0, 3))("in the steps, with the focus on %s", (_place, focus) => {
+describe.each(some(PLACES.slice(0, 3), 2))("in the steps, with the focus on %s", (_place, focus) => {
   test("Delete deletes, Ctrl+Z undoes, Ctrl+Shift+Z and Ctrl+Y redo", async () => {
     await focus();
     await page.keyboard.press("Delete");

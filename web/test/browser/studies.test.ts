@@ -2,7 +2,7 @@
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { axe } from "../support/axe.js";
-import { launchBrowser, type TestBrowser } from "../support/browser.js";
+import { launchBrowser, pressThere, type TestBrowser } from "../support/browser.js";
 import {
   chooseStep,
   fieldPlace,
@@ -156,8 +156,7 @@ describe("versions", () => {
     await page.type('[aria-label="Name of the version"]', "short way");
     await press(page, "Keep this version");
     await page.waitForFunction(() => document.querySelector(".revisionlist strong")?.textContent === "short way");
-    const restore = (await page.$$("xpath/.//ul[contains(@class,'revisionlist')]/li[2]//button[.='Restore']"))[0];
-    await restore?.click();
+    await pressThere(page, { selector: ".revisionlist li:nth-child(2) button", words: "Restore" });
     await page.waitForFunction(() => document.querySelector(".row .words")?.textContent?.includes("30 cm"));
     expect(await savedText(page, server, id)).toContain("go 30 cm");
   });

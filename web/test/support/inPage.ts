@@ -4,6 +4,8 @@ import { computeAccessibleName, getRole } from "dom-accessibility-api";
 export interface Wanted {
   /** CSS. */
   readonly selector?: string;
+  /** The first of those that the selector names whose text has these words in it. */
+  readonly words?: string;
   /** A role and a name, as they are told to who does not see the page. */
   readonly role?: string;
   readonly name?: string;
@@ -97,9 +99,10 @@ async function spotOn(element: Element): Promise<Spot | null> {
 
 const inPage: InPage = {
   byRole: (role, name) => allByRole(role, name).next().value ?? null,
-  async spotOf({ selector, role = "button", name = "" }) {
+  async spotOf({ selector, words = "", role = "button", name = "" }) {
     const found = selector === undefined ? allByRole(role, name) : document.querySelectorAll(selector);
     for (const element of found) {
+      if (selector !== undefined && !element.textContent?.includes(words)) continue;
       const spot = await spotOn(element);
       if (spot || selector !== undefined) return spot;
     }

@@ -145,19 +145,7 @@ export async function cursorAtEndOfLine(page: Page, line: number): Promise<void>
 
 /** Chooses from a menu or a list what says these words, by a press of the pointer. */
 export async function choose(page: Page, selector: string, words: string): Promise<void> {
-  await page.waitForFunction(
-    (css, text) => [...document.querySelectorAll(css)].some((one) => one.textContent?.includes(text)),
-    {},
-    selector,
-    words,
-  );
-  const found = await page.$$(selector);
-  for (const one of found) {
-    if (!(await one.evaluate((element, text) => element.textContent?.includes(text) ?? false, words))) continue;
-    await one.evaluate((element) => element.scrollIntoView({ block: "nearest" }));
-    await one.click();
-    return;
-  }
+  await pressThere(page, { selector, words });
 }
 
 /** How many rehearsals of the shown study worked, once all are done: [worked, of]. */

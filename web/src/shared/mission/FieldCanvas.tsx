@@ -2,7 +2,7 @@
 // measures, and places points.
 import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
 import { useCallback, useRef } from "react";
-import { calmTeller } from "../calm.js";
+import { calmTeller, LIVE_EVERY_MS } from "../calm.js";
 import {
   drawBegin,
   drawGates,
@@ -32,8 +32,6 @@ import { PlaceButton, placeOnField } from "./places.js";
 import { loadsAt, type MissionState, type Path, playhead, selectedLine, shownPath, useMission } from "./state.js";
 
 const TICK_MS = 10;
-/** Of a robot that is watched live every other of its readings is drawn, ms: a computer without graphics draws slowly. */
-const LIVE_EVERY_MS = 40;
 /** Of its path so many points together become part of what lies still. Where two pieces meet, their soft edges add up. */
 const PIECE_POINTS = 200;
 const NO_PATH = { x: new Float32Array(0), y: new Float32Array(0) };

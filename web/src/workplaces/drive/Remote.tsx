@@ -192,7 +192,7 @@ function endWords(line: Extract<Statement, { type: "binding" }>, ceiling: string
   return when;
 }
 
-/** Lights the caps of buttons that are down, whatever holds them; without React, fifty times a second. */
+/** Lights the caps of buttons that are down, whatever holds them; without React. */
 function useLitCaps(list: RefObject<HTMLUListElement | null>): void {
   useEffect(() => {
     let before = 0;

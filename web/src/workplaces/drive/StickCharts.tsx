@@ -36,7 +36,7 @@ function livePlace(mode: StickMode, { sticks }: Handset): readonly [across: numb
   return [mode === "one stick" ? sticks[1] : sticks[3], sticks[0]];
 }
 
-/** Redraws with every reading of the sticks, without React. */
+/** Redraws as the sticks move, without React. */
 function useLive(draw: (hands: Handset) => void): void {
   const latest = useRef(draw);
   latest.current = draw;

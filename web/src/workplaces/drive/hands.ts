@@ -3,6 +3,7 @@
 import { BUTTONS, HANDSET_AT_REST, type Handset, tidy } from "@giddy-pebble/core";
 import { z } from "zod";
 import { create } from "zustand";
+import { calmTeller, LIVE_EVERY_MS } from "../../shared/calm.js";
 
 /** Sticks by name, in the order of a handset; pushed so, their value is positive. */
 export const STICKS = [
@@ -54,11 +55,14 @@ export const useHands = create<HandsState>(() => ({
   message: null,
 }));
 
-/** The handset as it is now, and who wants to know of every change of it; read by drawing loops, not by React. */
+/** The handset as it is now, and who draws it; they are told on the beat, without React. */
 export const held: { now: Handset; readonly listeners: Set<() => void> } = {
   now: HANDSET_AT_REST,
   listeners: new Set(),
 };
+const shown = calmTeller(LIVE_EVERY_MS, () => {
+  for (const listener of held.listeners) listener();
+});
 
 const KEY_PREFIX = "giddy-pebble pad ";
 const PRESSED = 0.5;
@@ -129,7 +133,7 @@ export function letGo(): void {
   touched.buttons.clear();
   tapped.clear();
   held.now = { ...HANDSET_AT_REST, levels: [0, 0, held.now.levels[2], held.now.levels[3]] };
-  for (const listener of held.listeners) listener();
+  shown.happened();
 }
 
 function fromKeys(): Handset {
@@ -267,6 +271,6 @@ export function readHands(): { readonly padGone: boolean } {
   // What is the same as before is drawn already.
   const changed = !sameHands(held.now, now);
   held.now = now;
-  if (changed) for (const listener of held.listeners) listener();
+  if (changed) shown.happened();
   return { padGone };
 }
