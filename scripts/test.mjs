@@ -9,7 +9,7 @@ import { captureLater, isAlive, passThrough } from "./lib/command.mjs";
 import { ensureCompiler } from "./lib/compiler.mjs";
 import { watchLent } from "./lib/lent.mjs";
 import { ensureModules } from "./lib/modules.mjs";
-import { connectionString, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
+import { connectionString, makeCluster, startCluster, stopCluster, stopLeftover } from "./lib/postgres.mjs";
 import { runMain, SetupError } from "./lib/say.mjs";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
@@ -150,11 +150,11 @@ async function main() {
 async function everything(folder, modules) {
   const chromium = ensureChromium();
   ensureCompiler();
-  await modules;
-  const cluster = await startCluster(path.join(folder, "database"), { durable: false });
+  const database = path.join(folder, "database");
+  const made = makeCluster(database);
   const cleanUp = () => {
-    stopCluster(cluster);
-    if (!cluster.folder.startsWith(folder)) rmSync(cluster.folder, { recursive: true, force: true });
+    stopCluster(made);
+    if (!made.folder.startsWith(folder)) rmSync(made.folder, { recursive: true, force: true });
   };
   for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) {
     process.on(signal, () => {
@@ -163,6 +163,11 @@ async function everything(folder, modules) {
       process.exit(130);
     });
   }
+  await modules.catch((error) => {
+    cleanUp();
+    throw error;
+  });
+  const cluster = await startCluster(database, { durable: false });
   /** @type {NodeJS.ProcessEnv} */
   const built = { ...process.env, GIDDY_BUILT: "1", GIDDY_DEMO: path.join(root, "demo") };
   /** @type {Promise<void> | undefined} */

@@ -38,6 +38,19 @@ mission
     turn left 75 deg
 `;
 
+/** Hands over soon: nobody is waited for who was not heard before. */
+const BY_HAND = `cairn 1
+robot "Drizzle"
+
+mission
+  wait 0.5 s
+  hand over until heard done
+
+remote
+  drive one stick at 30 cm/s
+  tap middle.right send done again keep
+`;
+
 const scratch = () => mkdtempSync(path.join(os.tmpdir(), "giddy-board-"));
 
 /** Both ends of a cable. */
@@ -247,3 +260,43 @@ export async function exportedFor(target: "avr" | "micropython", mission: string
   const made = await exportMission(target, prepared.program, drawing, "A test");
   return { ...made, target, field: read.document, prepared };
 }
+
+/**
+ * A driver pushes the stick, falls silent, pushes again without having let go, lets go, and pushes.
+ * @returns who moved it at the end of each, and how far it went in it, m
+ */
+export async function silenceOfHands(board: BoardOnBench, target: "avr" | "micropython") {
+  await board.give(await exportedFor(target, BY_HAND, "fellside", "drizzle"));
+  board.order({ kind: "run", ask: 2, limitTicks: 0 });
+  let seq = 0;
+  /** Long enough for two states to be told. @param forward - null: nothing is heard of the driver */
+  const during = async (forward: number | null) => {
+    const from = board.way;
+    board.words.splice(0);
+    for (let tick = 0; tick < 110; tick += 2) {
+      seq += 1;
+      const handset = { sticks: [forward ?? 0, 0, 0, 0], levels: [0, 0, 0, 0], buttons: 0 } as const;
+      if (forward !== null) board.order({ kind: "hands", seq, handset });
+      await board.pass(2);
+    }
+    const state = board.words.filter((word) => word.kind === "state").at(-1);
+    return { hand: state?.hand, wentM: board.way - from };
+  };
+  await during(0);
+  return {
+    pushed: await during(1),
+    silent: await during(null),
+    stillHeld: await during(1),
+    letGo: await during(0),
+    again: await during(1),
+  };
+}
+
+/** What comes of that on every board. */
+export const SILENCE_OF_HANDS = {
+  pushed: { hand: "driver" },
+  silent: { hand: "silent" },
+  stillHeld: { hand: "silent" },
+  letGo: { hand: "driver" },
+  again: { hand: "driver" },
+};

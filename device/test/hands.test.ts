@@ -100,7 +100,10 @@ describe("a mission that hands over", () => {
     clock.pass(500);
     seq = await push(1, 400, seq);
     expect(Math.abs(speed())).toBeLessThan(0.01);
+    // It is still nobody's, and says so, until the sticks were let go.
+    expect(standIn().hand).toBe("silent");
     seq = await push(0, 100, seq);
+    expect(standIn().hand).toBe("driver");
     await push(1, 600, seq);
     expect(speed()).toBeGreaterThan(0.2);
   });

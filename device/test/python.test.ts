@@ -1,7 +1,7 @@
 // A board with MicroPython on this computer: given its files through the raw REPL, on a robot that stands on a table.
 import { afterEach, describe, expect, test } from "vitest";
 import { WHOLE } from "../../core/test/support/search.js";
-import { BoardOnBench, exportedFor, WANDER } from "./boardSupport.js";
+import { BoardOnBench, exportedFor, SILENCE_OF_HANDS, silenceOfHands, WANDER } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
 afterEach(() => bench?.close());
@@ -32,6 +32,15 @@ describe("a board with MicroPython", () => {
     const ended = await python.until("ended", 6000);
     expect(ended.why).toBe("finished");
     expect(Math.hypot(python.seen.xM - 1.85, python.seen.yM - 1.15)).toBeLessThan(0.08);
+  });
+
+  test("whose driver fell silent waits until the sticks were let go, and says so", async () => {
+    const python = await board("drizzle");
+    const found = await silenceOfHands(python, "micropython");
+    expect(found).toMatchObject(SILENCE_OF_HANDS);
+    expect(found.pushed.wentM).toBeGreaterThan(0.15);
+    expect(found.stillHeld.wentM).toBeLessThan(0.002);
+    expect(found.again.wentM).toBeGreaterThan(0.15);
   });
 
   test("halts, runs again from the start, stops when nobody is heard, and takes another mission", async () => {

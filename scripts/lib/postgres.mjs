@@ -235,6 +235,20 @@ export function isServing(cluster) {
 }
 
 /**
+ * Makes the cluster kept under `wanted`, if there is none. Asks for no module of Node's.
+ * @param {string} wanted - folder for everything of this cluster
+ * @returns {Cluster} without a port
+ */
+export function makeCluster(wanted) {
+  const programs = ensurePrograms();
+  const user = serverUser();
+  const folder = reachableFolder(wanted, user);
+  const cluster = { programs, user, folder, data: path.join(folder, "pg"), secret: readOrMakeSecret(folder), port: 0 };
+  initialise(cluster);
+  return cluster;
+}
+
+/**
  * Starts the cluster kept under `wanted` (made first if needed), or takes over one that still runs. Whatever an
  * earlier start left, from half a data folder to a password that was lost, is put right.
  * @param {string} wanted - folder for everything of this cluster
@@ -242,11 +256,7 @@ export function isServing(cluster) {
  * @returns {Promise<Cluster>}
  */
 export async function startCluster(wanted, options) {
-  const programs = ensurePrograms();
-  const user = serverUser();
-  const folder = reachableFolder(wanted, user);
-  const cluster = { programs, user, folder, data: path.join(folder, "pg"), secret: readOrMakeSecret(folder), port: 0 };
-  initialise(cluster);
+  const cluster = makeCluster(wanted);
   const running = readPidFile(cluster);
   if (running && servesFolder(running.pid, cluster.data)) {
     if (!options.quiet) say("taking over the database server that was left running");

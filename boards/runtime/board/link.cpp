@@ -107,7 +107,7 @@ static void tellState() {
   if (!begins(STATE, 9)) return;
   tell(link.doing);
   tell(link.why);
-  tell(handedOver ? senses.heard ? 2 : 1 : 0);
+  tell(handedOver ? handSilent ? 1 : 2 : 0);
   tellWord(uint16_t(halVolts() * 1000));
   tellWord(lateTicks);
   ends();
@@ -184,7 +184,7 @@ static void hands() {
   handsTicks = 0;
   if (!begins(HEARD, 3, false)) return;
   tellWord(link.seq);
-  tell(handedOver && link.doing == link.RUNS);
+  tell(handedOver && !handSilent && link.doing == link.RUNS);
   ends();
 }
 

@@ -235,13 +235,13 @@ End handTick(Task &t) {
   if (ended != End::none || !senses.heard) {
     handedOver = ended == End::none;
     handDrop(t);
-    silent = ended == End::none;
+    silent = handSilent = ended == End::none;
     return ended;
   }
   handedOver = true;
   // After a silence nothing moves before the sticks were let go once.
-  if (silent && !atRest()) return End::none;
-  silent = false;
+  silent = handSilent = silent && !atRest();
+  if (silent) return End::none;
   pressButtons(t);
   turnDials(t);
   // A routine that drives finds the wheels at rest, even if it waits first.

@@ -454,6 +454,8 @@ extern uint8_t seenSteps[];
 extern uint32_t tick;
 extern bool missionEnded;
 extern bool handedOver;
+/** It stands: the driver fell silent, and has not let go of the sticks since. */
+extern bool handSilent;
 
 void begin();
 /** One tick: senses have been read, orders are given afterwards. */

@@ -9,7 +9,7 @@ void giveOrders();
 
 uint32_t tick;
 bool missionEnded;
-bool handedOver;
+bool handedOver, handSilent;
 
 /** A tick runs at most this many instructions: more would be a loop that never gives up the tick. */
 constexpr uint16_t MOST_OPS = 20000;
@@ -1108,7 +1108,7 @@ void begin() {
 
 void step() {
   senseAll();
-  handedOver = false;
+  handedOver = handSilent = false;
   if (!missionEnded) runTasks();
   if (missionEnded && moving.tick) noMotion();
   if (moving.tick) moving.arrived = moving.tick();

@@ -99,7 +99,7 @@ def tell_greeting():
 
 
 def tell_state():
-    hand = (2 if senses.heard else 1) if run.handed_over else 0
+    hand = (1 if run.hand_silent else 2) if run.handed_over else 0
     volts = min(65535, max(0, int(board.volts() * 1000)))
     tell(STATE, struct.pack("<BBBHH", link.doing, link.why, hand, volts, board.late_ticks & 0xFFFF))
 
@@ -155,7 +155,8 @@ def hold(payload):
     kept = senses.buttons if link.hands_ticks == 0 else 0
     senses.buttons = payload[10] | payload[11] << 8 | kept
     link.hands_ticks = 0
-    tell(HEARD, struct.pack("<HB", link.seq, 1 if run.handed_over and link.doing == RUNS else 0))
+    driven = run.handed_over and not run.hand_silent and link.doing == RUNS
+    tell(HEARD, struct.pack("<HB", link.seq, 1 if driven else 0))
 
 
 def drives(payload):

@@ -149,12 +149,11 @@ class Hand(Step):
         run.handed_over = True
         if not senses.heard:
             self.drop(t)
-            self.silent = True
-            return None
         # After a silence nothing moves before the sticks were let go once.
-        if self.silent and not at_rest():
+        self.silent = not senses.heard or (self.silent and not at_rest())
+        run.hand_silent = self.silent
+        if self.silent:
             return None
-        self.silent = False
         self.press(t)
         self.turn_dials(t)
         # A routine that drives finds the wheels at rest, even if it waits first.

@@ -104,6 +104,8 @@ class Run:
         self.tick = 0
         self.ended = False
         self.handed_over = False
+        # It stands: the driver fell silent, and has not let go of the sticks since.
+        self.hand_silent = False
         # The board: told of steps, texts and the end. Set by main.py.
         self.board = None
 

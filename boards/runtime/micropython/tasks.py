@@ -1155,6 +1155,7 @@ def tick():
     """One tick of 10 ms: senses have been read, orders are given afterwards."""
     sense_all()
     run.handed_over = False
+    run.hand_silent = False
     if not run.ended:
         run_tasks()
     if run.ended and moving.motion:

@@ -232,6 +232,7 @@ export class Brain implements Machine {
   /** Somebody can drive. */
   driven = false;
   handedOver = false;
+  handSilent = false;
 
   /** What the driver holds. */
   get handset(): Handset | null {
@@ -321,6 +322,7 @@ export class Brain implements Machine {
   step(): Commands {
     this.sense();
     this.handedOver = false;
+    this.handSilent = false;
     if (!this.end) this.runner.tick();
     if (this.end) this.motion = null;
     if (this.motion) this.motionArrived = this.motion.tick(this.drive, TICK_SEC);

@@ -146,7 +146,10 @@ export const fromRobotSchema = z.discriminatedUnion("kind", [
     field: z.string(),
     unplugged: z.array(z.string()),
     pace: z.number().int(),
-    /** Who moves it while a mission runs: itself, a driver's hands, or nobody since they fell silent. */
+    /**
+     * Who moves it while a mission runs: itself, a driver's hands, or nobody, from when they fell silent until they let go
+     * of the sticks once.
+     */
     hand: z.enum(["itself", "driver", "silent"]).default("itself"),
     /** Why the latest run or drive ended; empty before the first. */
     why: z.string(),

@@ -189,15 +189,11 @@ class HandOver implements ActiveStep {
     }
     machine.handedOver = true;
     const { handset } = machine;
-    if (!handset) {
-      this.drop();
-      this.silent = true;
-      return null;
-    }
+    if (!handset) this.drop();
     // After a silence nothing moves before the sticks were let go once.
-    if (this.silent && !atRest(handset)) return null;
-    this.silent = false;
-    this.hear(handset);
+    this.silent = !handset || (this.silent && !atRest(handset));
+    machine.handSilent = this.silent;
+    if (handset && !this.silent) this.hear(handset);
     return null;
   }
 

@@ -124,6 +124,8 @@ export interface Machine {
   readonly handset: Handset | null;
   /** A step hands over in this tick. */
   handedOver: boolean;
+  /** It does, and stands: the driver fell silent, and has not let go of the sticks since. */
+  handSilent: boolean;
 }
 
 interface CallFrame {

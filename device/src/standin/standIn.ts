@@ -92,11 +92,11 @@ export class StandIn extends Table {
     this.heldNext = undefined;
   }
 
-  /** Who moves it while a mission runs. */
+  /** Who moves it while a mission runs; nobody from when the driver fell silent until the sticks were let go. */
   get hand(): "itself" | "driver" | "silent" {
     const brain = this.running?.run.brain;
     if (!brain?.handedOver) return "itself";
-    return brain.handset ? "driver" : "silent";
+    return brain.handSilent ? "silent" : "driver";
   }
 
   /** What a driver at the table sees: robot and loads, to 2 mm and half a degree; null for missions without a driver. */

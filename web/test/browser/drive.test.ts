@@ -567,6 +567,13 @@ describe("without a gamepad", () => {
     watcher.socket.send(JSON.stringify({ kind: "radio", ask: 7, delayMs: 40, jitterMs: 40, loss: 0, rangeM: 0.2 }));
     await says(page, "heard nothing for 300 ms and stands");
     watcher.socket.send(JSON.stringify({ kind: "radio", ask: 8, delayMs: 0, jitterMs: 0, loss: 0, rangeM: null }));
+    // It hears the driver again, who has not let go yet: it goes on standing, and says what to do.
+    const { seq } = watcher.readings;
+    await watcher.until(({ readings }) => readings.seq > seq + 30);
+    expect(watcher.state.hand).toBe("silent");
+    expect(watcher.readings.leftDuty).toBe(0);
+    await says(page, "heard nothing for 300 ms and stands. Let go of the sticks, then it drives again.");
+    await says(page, "It stands: nothing was heard");
     await page.keyboard.up("KeyW");
     await says(page, "You have it; this is recorded");
     await press(page, "Stop");
