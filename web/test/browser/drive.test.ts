@@ -573,7 +573,7 @@ describe("without a gamepad", () => {
     expect(watcher.state.hand).toBe("silent");
     expect(watcher.readings.leftDuty).toBe(0);
     await says(page, "heard nothing for 300 ms and stands. Let go of the sticks, then it drives again.");
-    await says(page, "It stands: nothing was heard");
+    await says(page, "It stands. Let go of the sticks, then drive on.");
     await page.keyboard.up("KeyW");
     await says(page, "You have it; this is recorded");
     await press(page, "Stop");

@@ -223,7 +223,7 @@ function DriveBar() {
                 : hand === "driver"
                   ? "You have it; this is recorded"
                   : hand === "silent"
-                    ? "It stands: nothing was heard"
+                    ? "It stands. Let go of the sticks, then drive on."
                     : `${robot} drives itself`}
           </span>
           {words && <span className="quiet">{words}</span>}
