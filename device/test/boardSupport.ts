@@ -20,6 +20,7 @@ import {
   type ToBench,
   writeBoardOrder,
 } from "@giddy-pebble/core";
+import { expect } from "vitest";
 import { AvrChip, type FrameSocket, PythonBoard, StandInBoard, TestClock } from "../src/index.js";
 import { demoRobot, demoText } from "./support.js";
 
@@ -261,11 +262,8 @@ export async function exportedFor(target: "avr" | "micropython", mission: string
   return { ...made, target, field: read.document, prepared };
 }
 
-/**
- * A driver pushes the stick, falls silent, pushes again without having let go, lets go, and pushes.
- * @returns who moved it at the end of each, and how far it went in it, m
- */
-export async function silenceOfHands(board: BoardOnBench, target: "avr" | "micropython") {
+/** A driver pushes the stick, falls silent, pushes again without having let go, lets go, and pushes. */
+export async function expectSilenceOfHands(board: BoardOnBench, target: "avr" | "micropython"): Promise<void> {
   await board.give(await exportedFor(target, BY_HAND, "fellside", "drizzle"));
   board.order({ kind: "run", ask: 2, limitTicks: 0 });
   let seq = 0;
@@ -283,20 +281,15 @@ export async function silenceOfHands(board: BoardOnBench, target: "avr" | "micro
     return { hand: state?.hand, wentM: board.way - from };
   };
   await during(0);
-  return {
-    pushed: await during(1),
-    silent: await during(null),
-    stillHeld: await during(1),
-    letGo: await during(0),
-    again: await during(1),
-  };
+  const pushed = await during(1);
+  expect(pushed.hand).toBe("driver");
+  expect(pushed.wentM).toBeGreaterThan(0.15);
+  expect((await during(null)).hand).toBe("silent");
+  const stillHeld = await during(1);
+  expect(stillHeld.hand).toBe("silent");
+  expect(stillHeld.wentM).toBeLessThan(0.002);
+  expect((await during(0)).hand).toBe("driver");
+  const again = await during(1);
+  expect(again.hand).toBe("driver");
+  expect(again.wentM).toBeGreaterThan(0.15);
 }
-
-/** What comes of that on every board. */
-export const SILENCE_OF_HANDS = {
-  pushed: { hand: "driver" },
-  silent: { hand: "silent" },
-  stillHeld: { hand: "silent" },
-  letGo: { hand: "driver" },
-  again: { hand: "driver" },
-};

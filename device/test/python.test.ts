@@ -1,7 +1,7 @@
 // A board with MicroPython on this computer: given its files through the raw REPL, on a robot that stands on a table.
 import { afterEach, describe, expect, test } from "vitest";
 import { WHOLE } from "../../core/test/support/search.js";
-import { BoardOnBench, exportedFor, SILENCE_OF_HANDS, silenceOfHands, WANDER } from "./boardSupport.js";
+import { BoardOnBench, expectSilenceOfHands, exportedFor, WANDER } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
 afterEach(() => bench?.close());
@@ -35,12 +35,7 @@ describe("a board with MicroPython", () => {
   });
 
   test("whose driver fell silent waits until the sticks were let go, and says so", async () => {
-    const python = await board("drizzle");
-    const found = await silenceOfHands(python, "micropython");
-    expect(found).toMatchObject(SILENCE_OF_HANDS);
-    expect(found.pushed.wentM).toBeGreaterThan(0.15);
-    expect(found.stillHeld.wentM).toBeLessThan(0.002);
-    expect(found.again.wentM).toBeGreaterThan(0.15);
+    await expectSilenceOfHands(await board("drizzle"), "micropython");
   });
 
   test("halts, runs again from the start, stops when nobody is heard, and takes another mission", async () => {

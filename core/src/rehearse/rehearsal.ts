@@ -20,6 +20,8 @@ export interface RunOptions {
   readonly adjustments?: Adjustments;
   /** A driver's handset, tick by tick, for missions that hand over; without it such steps are skipped. */
   readonly hands?: (tick: number) => Handset | null;
+  /** The driver stops it at this tick, as when a record of hands is over; without it the mission itself has to end. */
+  readonly handsEnd?: number;
   /** Values kept from an earlier run, by name; without them a run begins with the written ones. */
   readonly remembered?: Remembered;
 }
@@ -27,6 +29,7 @@ export interface RunOptions {
 export class Rehearsal {
   readonly run: Run;
   private readonly hands: RunOptions["hands"] | null;
+  private readonly handsEnd: number;
 
   /** @throws RangeError if the mission has errors, or its begin place is not on the field */
   constructor(runnable: Runnable, options: RunOptions) {
@@ -49,6 +52,7 @@ export class Rehearsal {
     const disturbance = undisturbed(draw.bumpRad * (field.surface.unevenness ?? 1));
     const body = new SimulatedBody({ world, robot, wired: robot, field, floor, known, draw, chance, disturbance });
     this.hands = options.hands ?? null;
+    this.handsEnd = options.handsEnd ?? Number.POSITIVE_INFINITY;
     this.run = new Run({
       program,
       body,
@@ -83,6 +87,7 @@ export class Rehearsal {
     const { run } = this;
     for (let i = 0; i < ticks && !run.done; i += 1) {
       if (this.hands) run.handset = this.hands(run.brain.tick);
+      if (run.brain.tick >= this.handsEnd) run.stop("the driver stopped it");
       run.advance();
     }
     return run.done;

@@ -324,6 +324,14 @@ remote
   });
 });
 
+test("a driver who stops it ends a mission that would go on", () => {
+  const prepared = prepareMission(head(drizzle(), "hand over until heard done", PLAIN), drizzle(), openFloor());
+  const hands = () => push(1);
+  const { summary } = rehearse(prepared, { seed: 1, ideal: true, hands, handsEnd: 200 });
+  expect(summary).toMatchObject({ outcome: "stopped", reason: "the driver stopped it", durationMs: 2000 });
+  expect(summary.end.xM).toBeGreaterThan(0.4);
+});
+
 test("a trace without a driver has no recorded hands", () => {
   expect(recordedHands({ tickMs: 10, columns: [], events: [] })).toBeNull();
 });

@@ -19,6 +19,8 @@ import { type WorkerReply, type WorkerRequest, workerRequest } from "./protocol.
 const SLICE_MS = 8;
 /** Ticks between looks at the clock. */
 const CHUNK_TICKS = 50;
+/** After a recorded drive it comes to rest, ticks. Then the driver stops it, as in the drive. */
+const ROLL_OUT_TICKS = 100;
 
 type Request = Extract<WorkerRequest, { type: "rehearse" }>;
 
@@ -93,7 +95,7 @@ async function begin(request: Request): Promise<Rehearsal | string> {
   const options = {
     seed: request.seed,
     ideal: request.ideal,
-    ...(held ? { hands: held } : {}),
+    ...(held && hands ? { hands: held, handsEnd: (hands[0]?.length ?? 0) + ROLL_OUT_TICKS } : {}),
     ...(request.remembered ? { remembered: request.remembered } : {}),
   };
   if (!request.replans) return new Rehearsal(prepared, options);

@@ -94,10 +94,14 @@ test("a browser whose store never answers opens, saves, and says that it keeps n
   await page.close();
 });
 
+/** Side by side, for one mission after the other. */
+let windows: readonly [Page, Page] | undefined;
+
 /** Two windows that both changed the mission; the second has been told. */
 async function conflict(name: string): Promise<{ id: string; second: Page }> {
   const id = await newMission(server, name, TEXT);
-  const [first, second] = [await browser.newPage(), await browser.newPage()];
+  windows ??= [await browser.newPage(), await browser.newPage()];
+  const [first, second] = windows;
   await openMission(first, server, id);
   await openMission(second, server, id);
   await first.bringToFront();
@@ -110,7 +114,6 @@ async function conflict(name: string): Promise<{ id: string; second: Page }> {
   expect(await second.$eval(".banner[role=alert]", (banner) => banner.textContent)).toContain(
     "changed in another window",
   );
-  await first.close();
   return { id, second };
 }
 
@@ -122,7 +125,6 @@ test("two windows, keep both: mine becomes a mission of its own, theirs stays", 
   const copy = new URL(second.url()).searchParams.get("mission") ?? "";
   expect(copy).not.toBe(id);
   expect((await getJson(server, `/api/documents/${copy}`)).head.text).toContain("wait 22 s");
-  await second.close();
 });
 
 test("two windows, typing on before choosing: a reload brings it all back, and the choice", async () => {
@@ -137,7 +139,6 @@ test("two windows, typing on before choosing: a reload brings it all back, and t
   const copy = new URL(second.url()).searchParams.get("mission") ?? "";
   expect((await getJson(server, `/api/documents/${copy}`)).head.text).toContain("wait 33 s");
   expect((await getJson(server, `/api/documents/${id}`)).draft.text).toContain("wait 11 s");
-  await second.close();
 });
 
 test("two windows, go on with mine: theirs is kept as a version first", async () => {
@@ -145,7 +146,6 @@ test("two windows, go on with mine: theirs is kept as a version first", async ()
   await press(second, "Go on with mine");
   await expect.poll(async () => (await getJson(server, `/api/documents/${id}`)).draft.text).toContain("wait 22 s");
   expect((await getJson(server, `/api/documents/${id}/revisions/2`)).text).toContain("wait 11 s");
-  await second.close();
 });
 
 test("two windows, take the other: undo brings mine back", async () => {
@@ -154,5 +154,4 @@ test("two windows, take the other: undo brings mine back", async () => {
   await expect.poll(() => rows(second)).toEqual(["wait1 s", "wait11 s"]);
   await press(second, "Undo");
   await expect.poll(() => rows(second)).toEqual(["wait1 s", "wait22 s"]);
-  await second.close();
 });
