@@ -153,9 +153,15 @@ describe("versions", () => {
     expect(await page.$eval(".versiondiff li.new", (line) => line.textContent)).toContain("go 5 cm");
     await page.waitForFunction(() => /version 1/.test(document.querySelector(".legend")?.textContent ?? ""));
     expect(await axe(page)).toEqual([]);
+    const listTop = () => page.$eval(".revisionlist", (list) => list.getBoundingClientRect().top);
+    const top = await listTop();
     await page.type('[aria-label="Name of the version"]', "short way");
     await press(page, "Keep this version");
     await page.waitForFunction(() => document.querySelector(".revisionlist strong")?.textContent === "short way");
+    await page.waitForFunction(() =>
+      document.querySelector(".nameform")?.textContent?.includes('Kept as "short way".'),
+    );
+    expect(await listTop(), "what is told moves no button under the pointer").toBe(top);
     await pressThere(page, { selector: ".revisionlist li:nth-child(2) button", words: "Restore" });
     await page.waitForFunction(() => document.querySelector(".row .words")?.textContent?.includes("30 cm"));
     expect(await savedText(page, server, id)).toContain("go 30 cm");

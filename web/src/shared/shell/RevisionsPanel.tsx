@@ -189,12 +189,14 @@ function NameForm({
         value={reason}
         onChange={(event) => setReason(event.target.value)}
       />
-      <Button type="submit" variant="contained" disabled={name.trim() === ""}>
-        Keep as a version
-      </Button>
-      <span role="status" className="quiet small">
-        {kept ?? ""}
-      </span>
+      <div className="keeprow">
+        <Button type="submit" variant="contained" disabled={name.trim() === ""}>
+          Keep as a version
+        </Button>
+        <span role="status" className="quiet small" title={kept ?? ""}>
+          {kept ?? ""}
+        </span>
+      </div>
     </form>
   );
 }

@@ -108,12 +108,14 @@ function NameForm() {
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
-      <Button type="submit" variant="contained" disabled={name.trim() === ""}>
-        Keep this version
-      </Button>
-      <span role="status" className="quiet small">
-        {kept}
-      </span>
+      <div className="keeprow">
+        <Button type="submit" variant="contained" disabled={name.trim() === ""}>
+          Keep this version
+        </Button>
+        <span role="status" className="quiet small" title={kept}>
+          {kept}
+        </span>
+      </div>
     </form>
   );
 }
