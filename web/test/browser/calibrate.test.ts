@@ -109,7 +109,7 @@ describe(LINKED[1], () => {
   });
 
   test("a run that is cancelled keeps the rows that were measured; struck out they do not count", async () => {
-    await hurry(robots, "gust", 5);
+    await hurry(robots, "gust", 10);
     await openKnown("Gust", "gyro-scale");
     await linkRobot(page, "Gust");
     await press(page, "Run 6 times");

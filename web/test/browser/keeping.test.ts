@@ -60,19 +60,16 @@ test("the server comes back by itself: what was typed meanwhile is saved without
 test("a browser whose store never answers opens, saves, and says that it keeps nothing", async () => {
   const other = await browser.newPage();
   await other.goto(`${server.url}/help`);
-  // Another window changes the store and does not come to an end: every other opening waits for it.
+  // Another window wants to change the store and waits for itself: every other opening waits for it.
   await other.evaluate(
     () =>
       new Promise<void>((ready) => {
-        const asked = indexedDB.open("giddy-pebble", 99);
-        asked.onupgradeneeded = () => {
-          const store = asked.result.createObjectStore("held");
-          const spin = () => {
-            if ("enough" in window) return asked.transaction?.abort();
-            store.get("x").onsuccess = spin;
-          };
-          spin();
-          ready();
+        const held = indexedDB.open("giddy-pebble");
+        held.onsuccess = () => {
+          const asked = indexedDB.open("giddy-pebble", 99);
+          asked.onblocked = () => ready();
+          asked.onupgradeneeded = () => asked.transaction?.abort();
+          Object.assign(window, { letGo: () => held.result.close() });
         };
       }),
   );
@@ -89,9 +86,16 @@ test("a browser whose store never answers opens, saves, and says that it keeps n
   await restart();
   await expect.poll(() => page.$eval("[data-save]", (foot) => foot.getAttribute("data-save"))).toBe("saved");
   expect(await savedText(page, server, id)).toBe(`${TEXT}  wait 5 s\n  wait 6 s\n`);
-  await other.evaluate(() => Object.assign(window, { enough: true }));
-  await other.close();
   await page.close();
+  // As if it had never been.
+  await other.evaluate(
+    () =>
+      new Promise<void>((gone) => {
+        (window as unknown as { letGo: () => void }).letGo();
+        indexedDB.deleteDatabase("giddy-pebble").onsuccess = () => gone();
+      }),
+  );
+  await other.close();
 });
 
 /** Side by side, for one mission after the other. */
