@@ -16,6 +16,9 @@ import { readLater } from "./readLater.js";
 
 let worker: Worker | null = null;
 let asked = 0;
+/** Answers by what was asked, the newest last: whoever comes back to a workplace asks the same again. */
+const answered = new Map<string, Promise<readonly Worth[]>>();
+const ANSWERS_KEPT = 8;
 
 interface MissionText {
   readonly id: string;
@@ -60,6 +63,16 @@ export async function weighOn(ownText: string, robot: unknown): Promise<readonly
   if (typeof lowering === "string") return [];
   const program = lowering.programOf(ownText, robot, field, collections);
   if (!program) return [];
+  const question = { program, robot, field };
+  const key = JSON.stringify(question);
+  const answer = answered.get(key) ?? ask(question);
+  answered.delete(key);
+  answered.set(key, answer);
+  for (const oldest of [...answered.keys()].slice(0, -ANSWERS_KEPT)) answered.delete(oldest);
+  return answer;
+}
+
+function ask(question: object): Promise<readonly Worth[]> {
   asked += 1;
   const id = asked;
   worker ??= startWorker("worth");
@@ -71,7 +84,7 @@ export async function weighOn(ownText: string, robot: unknown): Promise<readonly
       resolve(event.data.worth ?? []);
     };
     own.addEventListener("message", hear);
-    own.postMessage({ id, program, robot, field });
+    own.postMessage({ id, ...question });
   });
 }
 

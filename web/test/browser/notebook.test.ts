@@ -6,6 +6,7 @@ import { unzipSync } from "fflate";
 import type { Page } from "puppeteer-core";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { WHOLE } from "../../../core/test/support/search.js";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { hurry } from "../support/linked.js";
@@ -344,7 +345,39 @@ test("the pit list asks a linked robot: its plugs, its pack, its gyro, and which
   expect(await axe(page)).toEqual([]);
 });
 
+/** Leaves of the pages that are made one of each kind, and those that are frozen: as many take several times as long to go out. */
+async function shorten(): Promise<void> {
+  const { data } = await request(server, "/api/documents?kind=notebook");
+  const { id } = data.documents[0];
+  const { data: open } = await request(server, `/api/documents/${id}`);
+  const { pages } = open.draft?.body ?? open.head.body;
+  const first = (one: Loose) => pages.find(({ kind, of }: Loose) => kind === "made" && of === one.of) === one;
+  const left = pages.filter((one: Loose) => one.kind !== "made" || one.frozen || first(one));
+  const cut = await request(server, `/api/documents/${id}/revisions`, {
+    method: "POST",
+    headers: { "content-type": "application/json", "if-match": `"${open.draft?.version ?? 0}"` },
+    body: JSON.stringify({
+      baseRevision: open.head.number,
+      body: { ...(open.draft?.body ?? open.head.body), pages: left },
+      reason: "fewer pages",
+      name: null,
+    }),
+  });
+  expect(cut.status).toBe(200);
+  await page.reload();
+  await page.waitForFunction(
+    (count: number) => document.querySelectorAll(".contents li").length === count,
+    {},
+    left.length,
+  );
+}
+
 describe("out", () => {
+  beforeAll(async () => {
+    // The long search prints all of it.
+    if (!WHOLE) await shorten();
+  });
+
   test(
     "PDF of the asked paper is made by the server, and can be cancelled",
     async () => {
