@@ -31,7 +31,8 @@ function expectAgreement(found: Lockstep): void {
 describe("demo missions in C++", () => {
   const missions = demoMissions().map(({ id, prepared }) => [id, prepared] as const);
 
-  test.each(some(missions, 18))("%s", async (_id, prepared) => {
+  // From the last on: the first of them takes as long as all others that are taken.
+  test.each(some(missions.reverse(), 18))("%s", async (_id, prepared) => {
     const found = await compared(prepared, cppTarget);
     expectAgreement(found);
     expect(found.compared).toBeGreaterThan(0.9 * found.ticks);

@@ -120,11 +120,14 @@ describe("an emulated ATmega328P", () => {
     await press(page, "Robot: Fog, board · running");
     await page.locator(".robotpanel .MuiAccordionSummary-root").click();
     await press(page, "Drop the link");
+    const dropped = await page.$eval(".robotrow", (row) =>
+      Number.parseFloat(/([\d.]+) s ·/.exec(row.textContent ?? "")?.[1] ?? ""),
+    );
     await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
     await press(page, "Close");
-    // A second longer than it would have waited.
-    await untilClock(2.3);
+    // Half a second longer than it would have waited.
+    await untilClock(dropped + 1.5);
     await press(page, "Halt Fog");
     await says(page, "Against the plan");
     await says(page, "Fog holds version 1, the one on the screen");

@@ -2,6 +2,7 @@
 import { readFileSync } from "node:fs";
 import type { Page } from "puppeteer-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { WHOLE } from "../../../core/test/support/search.js";
 import { axe } from "../support/axe.js";
 import { launchBrowser, type TestBrowser, visit } from "../support/browser.js";
 import { hurry, linkRobot, says, saysInPassing, tell, unexpected } from "../support/linked.js";
@@ -276,8 +277,10 @@ mission
       () => ![...document.querySelectorAll("button")].some((b) => b.textContent === "Cancel"),
       {},
     );
-    for (const known of ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "straight-driving"])
-      await measureAndUse(known);
+    // Without a page all five are tried, and what they say is held against the truth.
+    const all = ["gyro-rest", "gyro-scale", "wheel-size", "turning-width", "straight-driving"];
+    const knowns = WHOLE ? all : ["gyro-rest", "gyro-scale", "straight-driving"];
+    for (const known of knowns) await measureAndUse(known);
     expect(await axe(page)).toEqual([]);
     await press(page, "Drive 4 squares");
     await page.waitForFunction(() => document.querySelectorAll(".ends circle").length === 8);
@@ -293,7 +296,7 @@ mission
     expect(head.reason).toContain("calibrated: Straight driving");
     expect(head.body.wheels[0].rollPerTurnM).toMatchObject({ source: "measured", method: "Straight driving" });
     const { calibrations } = (await getJson(server, `/api/calibrations?robot=${gust.id}`)) as Loose;
-    expect(calibrations).toHaveLength(5);
+    expect(calibrations).toHaveLength(knowns.length);
     const home = await runKept(mission);
     expect([home.success, home.summary.reason]).toEqual([true, ""]);
     expect(home.robot.number).toBeGreaterThan(lost.robot.number);

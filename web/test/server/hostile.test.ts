@@ -5,6 +5,7 @@ import net from "node:net";
 import { deflateRawSync } from "node:zlib";
 import pg from "pg";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { part } from "../../../core/test/support/search.js";
 import { chanceOf } from "../../../scripts/soak/chance.mjs";
 import { newCounts } from "../../../scripts/soak/counts.mjs";
 import { costlyRequest, oddRequest } from "../../../scripts/soak/requests.mjs";
@@ -178,11 +179,11 @@ describe("small inputs of large cost", () => {
       await Promise.all([
         ...[1, 2, 3, 4].map(async (seed) => {
           const chance = chanceOf(100 + seed);
-          for (let i = 0; i < 6; i += 1) await costlyRequest(chance, target);
+          for (let i = 0; i < part(6, 2); i += 1) await costlyRequest(chance, target);
         }),
         ...[1, 2].map(async (seed) => {
           const chance = chanceOf(200 + seed);
-          for (let i = 0; i < 12; i += 1) await oddLink(chance, target);
+          for (let i = 0; i < part(12, 2); i += 1) await oddLink(chance, target);
         }),
       ]);
     } finally {
