@@ -77,18 +77,20 @@ async function sendAndSlow(robot: string, kind: Kind, times: number): Promise<vo
   await says(page, holds);
 }
 
-/** Reads the foot of the mission until its clock has come to so many seconds. */
-async function untilClock(seconds: number): Promise<void> {
+/** Reads the foot of the mission until its clock has come to so many seconds. @returns what it says then, s */
+async function untilClock(seconds: number): Promise<number> {
   const come = page.waitForFunction(
-    (least: number) =>
-      Number.parseFloat(/([\d.]+) s ·/.exec(document.querySelector(".robotrow")?.textContent ?? "")?.[1] ?? "") >=
-      least,
+    (least: number) => {
+      const said = /([\d.]+) s ·/.exec(document.querySelector(".robotrow")?.textContent ?? "")?.[1] ?? "";
+      return Number.parseFloat(said) >= least && said;
+    },
     {},
     seconds,
   );
-  await come.catch(async () => {
+  const said = await come.catch(async () => {
     throw new Error(`the clock never came to ${seconds} s; ${await wordsInstead(page)}`);
   });
+  return Number(await said.jsonValue());
 }
 
 /** Waits until the robot is at a step, as its row shows while it runs. */
@@ -120,14 +122,11 @@ describe("an emulated ATmega328P", () => {
     await press(page, "Robot: Fog, board · running");
     await page.locator(".robotpanel .MuiAccordionSummary-root").click();
     await press(page, "Drop the link");
-    const dropped = await page.$eval(".robotrow", (row) =>
-      Number.parseFloat(/([\d.]+) s ·/.exec(row.textContent ?? "")?.[1] ?? ""),
-    );
     await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
     await press(page, "Close");
-    // Half a second longer than it would have waited.
-    await untilClock(dropped + 1.5);
+    // A fifth of a second longer than it would have waited, had it heard nothing since the link was dropped.
+    await untilClock((await untilClock(0.3)) + 1.2);
     await press(page, "Halt Fog");
     await says(page, "Against the plan");
     await says(page, "Fog holds version 1, the one on the screen");

@@ -460,6 +460,7 @@ describe(TRIALS, () => {
     const roll = rows.find(([part, what]) => part === "left wheel" && what === "Rolls per turn");
     expect(roll?.[2]).toMatch(/ mm, /);
     expect(roll?.[3]).toMatch(/ ± .* mm, measured, \d+ rows, Straight driving$/);
-    expect(rows.some(([part, what]) => part === "drive" && what === "Track width")).toBe(true);
+    const scale = rows.find(([part, what]) => part === "gyro" && what === "Scale, true over read");
+    expect(scale?.[3]).toMatch(/, measured, \d+ rows, Gyro scale$/);
   });
 });

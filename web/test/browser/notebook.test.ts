@@ -408,7 +408,12 @@ describe("out", () => {
     const files = unzipSync(new Uint8Array(await download(".zip")));
     const text = new TextDecoder().decode(files["notebook.md"]);
     const named = [...text.matchAll(/\]\((pictures\/[^)]+)\)/g)].map(([, name]) => name as string);
-    expect(named.length).toBeGreaterThan(10);
+    const drawn = (await contents()).flatMap((title) => /^(?:Robot|Field|Mission) [^·]*[^· ]/.exec(title) ?? []);
+    const stems = drawn.map((title) => title.toLowerCase().replace(/[^a-z0-9]+/g, "-"));
+    expect(stems.length).toBeGreaterThan(3);
+    for (const stem of stems) expect(named.join()).toContain(`pictures/${stem}-`);
+    // And the photograph.
+    expect(named.filter((name) => name.endsWith(".jpg"))).toHaveLength(1);
     for (const name of named) expect(Object.keys(files)).toContain(name);
   });
 
