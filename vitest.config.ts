@@ -58,6 +58,7 @@ const MOCKING = [
     "still",
     "studyPool",
     "unsaved",
+    "weighing",
   ].map((name) => `web/test/unit/${name}.test.ts`),
 ];
 

@@ -84,6 +84,12 @@ function ask(question: object): Promise<readonly Worth[]> {
       resolve(event.data.worth ?? []);
     };
     own.addEventListener("message", hear);
+    // One that cannot be loaded answers nothing: the next question has a new one.
+    own.addEventListener("error", () => {
+      if (worker === own) worker = null;
+      answered.clear();
+      resolve([]);
+    });
     own.postMessage({ id, ...question });
   });
 }
