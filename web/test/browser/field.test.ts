@@ -416,7 +416,7 @@ describe("files", () => {
       "yard.svg",
       '<svg xmlns="http://www.w3.org/2000/svg" width="1200mm" height="800mm" viewBox="0 0 1200 800"><g id="fences"><path d="M100 100H500V400" fill="none" stroke="#aa5500" stroke-width="10"/></g><path d="M600 700H1100" stroke="#000000" stroke-width="20"/><text>yard</text></svg>',
     );
-    await says("1200 × 800 mm, with 2 marks");
+    await says("120 × 80 cm, with 2 marks");
     await says("Left out: 1 text.");
     await page.select('[aria-label="What group fences becomes"]', "wall");
     await says("1 marks, 2 walls");

@@ -308,7 +308,9 @@ describe("rehearsing", () => {
     await server.kill();
     await press(page, "Rehearse");
     await page.waitForFunction(() => document.querySelector(".toast")?.textContent?.includes("not kept"));
-    expect(await page.$eval(".legend", (legend) => legend.textContent)).toContain("run, not kept");
+    const legend = await page.$eval(".legend", (one) => one.textContent);
+    expect(legend).toContain("run, not kept");
+    expect(legend).toContain("210 × 150 cm");
     server = await startServer({ database: server.database, port: Number(new URL(server.url).port) });
   });
 });

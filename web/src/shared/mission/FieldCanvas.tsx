@@ -1,6 +1,13 @@
 // The field of the open mission on the stage: its layers, and a tool that lights, chooses and drags steps on the path,
 // measures, and places points.
-import { beginOf, placesOfPath, type StepScatter, type StepSummary, traceColumn } from "@giddy-pebble/core";
+import {
+  beginOf,
+  placesOfPath,
+  plainDigits,
+  type StepScatter,
+  type StepSummary,
+  traceColumn,
+} from "@giddy-pebble/core";
 import { useCallback, useRef } from "react";
 import { calmTeller, LIVE_EVERY_MS } from "../calm.js";
 import {
@@ -418,7 +425,7 @@ function FieldLegend() {
   return (
     <div className="legend">
       <span className="mono extra">
-        {Math.round(widthM * 1000)} × {Math.round(heightM * 1000)} mm
+        {plainDigits(widthM * 100, 1)} × {plainDigits(heightM * 100, 1)} cm
       </span>
       <span>
         <i className="line-planned" /> planned

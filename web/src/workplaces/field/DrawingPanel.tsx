@@ -1,5 +1,5 @@
 // A drawing that was read: what its colours and groups become, what is left out, and where it goes.
-import { SVG_KINDS, type SvgKind } from "@giddy-pebble/core";
+import { plainDigits, SVG_KINDS, type SvgKind } from "@giddy-pebble/core";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useMemo, useState } from "react";
@@ -46,7 +46,7 @@ export function DrawingPanel() {
   return (
     <Panel title="A drawing" label="A drawing" close={close}>
       <p>
-        {file.name}: {Math.round(field.size.widthM * 1000)} × {Math.round(field.size.heightM * 1000)} mm, with{" "}
+        {file.name}: {plainDigits(field.size.widthM * 100, 1)} × {plainDigits(field.size.heightM * 100, 1)} cm, with{" "}
         {counts
           .filter(([n]) => n > 0)
           .map(([n, word]) => `${n} ${word}`)
