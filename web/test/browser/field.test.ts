@@ -230,7 +230,7 @@ describe("a new user draws a course and drives it", () => {
     const mission = await newMission(server, "Round the boulder", follower("By pointer"));
     await openMission(page, server, mission);
     await untilPlanned(page);
-    await says("2400 × 1200 mm");
+    await says("240 × 120 cm");
   });
 
   test("by keys alone: the same course from typed numbers", async () => {

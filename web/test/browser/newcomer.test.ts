@@ -1,17 +1,21 @@
 // A newcomer makes "there, touch, and back" from an empty mission: once with the keyboard alone, once with the
 // pointer alone. Each has to work in 8 of 10 rehearsals.
 import type { Page } from "puppeteer-core";
-import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { launchBrowser, type TestBrowser } from "../support/browser.js";
 import { choose, fieldPlace, openMission, press, rows, studyResult, untilPlanned } from "../support/mission.js";
 import { type RunningServer, startServer } from "../support/server.js";
 
 let server: RunningServer;
 let browser: TestBrowser;
+let page: Page;
 
 beforeAll(async () => {
   server = await startServer();
   browser = await launchBrowser();
+});
+beforeEach(async () => {
+  page = await browser.clearedPage(page);
 });
 afterAll(async () => {
   expect(browser.troubles).toEqual([]);
@@ -40,7 +44,6 @@ async function enoughWork(page: Page): Promise<void> {
 
 describe("from an empty mission to the beacon and back", () => {
   test("with the keyboard alone", async () => {
-    const page = await browser.newPage();
     await openMission(page, server);
     await untilPlanned(page);
     await tabTo(page, (name) => name.includes("▾"));
@@ -92,11 +95,9 @@ describe("from an empty mission to the beacon and back", () => {
     await page.keyboard.up("Shift");
     await page.keyboard.press("Enter");
     await enoughWork(page);
-    await page.close();
   });
 
   test("with the pointer alone", async () => {
-    const page = await browser.newPage();
     await openMission(page, server);
     await untilPlanned(page);
     await page.click("h1 button");
@@ -181,6 +182,5 @@ describe("from an empty mission to the beacon and back", () => {
     await page.select('[aria-label="How many times"]', "20");
     await press(page, "Try 20 times");
     await enoughWork(page);
-    await page.close();
   });
 });

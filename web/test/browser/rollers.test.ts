@@ -91,7 +91,7 @@ test("Mission: slide in steps and in text, and what a robot that cannot is told"
 test("Calibrate: sliding is measured on the linked robot, and used", async () => {
   await visit(page, `${server.url}/calibrate?robot=${await robotId(server, "Flurry")}`);
   await linkRobot(page, "Flurry");
-  await hurry(robots, "flurry", 8);
+  await hurry(robots, "flurry", 20);
   await page.evaluate(() => {
     const row = [...document.querySelectorAll<HTMLElement>("button, a")].find((one) =>
       one.textContent?.startsWith("Sliding"),

@@ -8,7 +8,7 @@ const root = path.resolve(import.meta.dirname, "../../..");
 test("a soak of everything at once, with kills, ends with nothing lost and no failure", async () => {
   const child = spawn(
     process.execPath,
-    [path.join(root, "scripts/soak.mjs"), "--minutes", "2", "--rest", "2", "--kills", "2", "--seed", "5", "--json"],
+    [path.join(root, "scripts/soak.mjs"), "--minutes", "2", "--rest", "1", "--kills", "2", "--seed", "5", "--json"],
     { stdio: ["ignore", "pipe", "inherit"], env: { ...process.env, GIDDY_DATA: "" } },
   );
   let said = "";
