@@ -4,7 +4,7 @@ import os from "node:os";
 import path from "node:path";
 import { beginOf } from "@giddy-pebble/core";
 import { afterEach, describe, expect, test } from "vitest";
-import { BoardOnBench, expectSilenceOfHands, exportedFor, WANDER } from "./boardSupport.js";
+import { BoardOnBench, expectSilenceOfHands, expectToGoRound, exportedFor, WANDER } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
 afterEach(() => bench?.close());
@@ -23,10 +23,7 @@ describe("an emulated chip", () => {
     await chip.give(made);
     chip.order({ kind: "tell", ask: 1, everyTicks: 2 });
     chip.order({ kind: "run", ask: 2, limitTicks: 0 });
-    // It meets boulders and walls, turns away from each, and goes on.
-    const touched = () => chip.words.filter((word) => word.kind === "step" && word.how === "until").length;
-    for (let ticks = 0; ticks < 3000 && !(touched() > 2 && chip.way > 2); ticks += 50) await chip.pass(50);
-    expect(touched()).toBeGreaterThan(2);
+    await expectToGoRound(chip, 3, 3000);
     expect(chip.way).toBeGreaterThan(2);
     expect(chip.reader.bad).toBe(0);
   });

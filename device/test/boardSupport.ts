@@ -262,6 +262,14 @@ export async function exportedFor(target: "avr" | "micropython", mission: string
   return { ...made, target, field: read.document, prepared };
 }
 
+/** Lets it wander until it has touched so many things, backed off and turned away from each; at most so many ticks. */
+export async function expectToGoRound(board: BoardOnBench, times: number, mostTicks: number): Promise<void> {
+  const ends = () => board.words.flatMap((word) => (word.kind === "step" ? [word.how] : []));
+  for (let ticks = 0; ticks < mostTicks && ends().length < 3 * times; ticks += 50) await board.pass(50);
+  const round = Array.from({ length: times }, () => ["until", "done", "done"]).flat();
+  expect(ends().slice(0, 3 * times)).toEqual(round);
+}
+
 /** A driver pushes the stick, falls silent, pushes again without having let go, lets go, and pushes. */
 export async function expectSilenceOfHands(board: BoardOnBench, target: "avr" | "micropython"): Promise<void> {
   await board.give(await exportedFor(target, BY_HAND, "fellside", "drizzle"));

@@ -1,7 +1,7 @@
 // A board with MicroPython on this computer: given its files through the raw REPL, on a robot that stands on a table.
 import { afterEach, describe, expect, test } from "vitest";
 import { WHOLE } from "../../core/test/support/search.js";
-import { BoardOnBench, expectSilenceOfHands, exportedFor, WANDER } from "./boardSupport.js";
+import { BoardOnBench, expectSilenceOfHands, expectToGoRound, exportedFor, WANDER } from "./boardSupport.js";
 
 let bench: BoardOnBench | null = null;
 afterEach(() => bench?.close());
@@ -12,15 +12,12 @@ async function board(robot: string): Promise<BoardOnBench> {
 }
 
 describe("a board with MicroPython", () => {
-  test("takes Fog's wandering through its REPL, and goes round boulders", async () => {
+  test("takes Fog's wandering through its REPL, and goes round a boulder", async () => {
     const made = await exportedFor("micropython", WANDER, "boulder-slope", "fog");
     const python = await board("fog");
     await python.give(made);
     python.order({ kind: "run", ask: 2, limitTicks: 0 });
-    const touched = () => python.words.filter((word) => word.kind === "step" && word.how === "until").length;
-    // Twelve seconds of its own are enough.
-    for (let ticks = 0; ticks < 1200 && !(touched() > 0 && python.way > 0.7); ticks += 50) await python.pass(50);
-    expect(touched()).toBeGreaterThan(0);
+    await expectToGoRound(python, 1, 1200);
     expect(python.way).toBeGreaterThan(0.7);
   });
 

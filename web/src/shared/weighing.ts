@@ -17,7 +17,7 @@ import { readLater } from "./readLater.js";
 let worker: Worker | null = null;
 let asked = 0;
 /** Answers by what was asked, the newest last: whoever comes back to a workplace asks the same again. */
-const answered = new Map<string, Promise<readonly Worth[]>>();
+const answered = new Map<string, Promise<readonly Worth[] | null>>();
 const ANSWERS_KEPT = 8;
 
 interface MissionText {
@@ -52,15 +52,15 @@ async function collectionsOf(mission: Mission): Promise<Collections> {
   return listed.ok ? collectionTexts(listed.value.documents) : new Map();
 }
 
-/** @returns the largest first, empty when the mission has errors */
-export async function weighOn(ownText: string, robot: unknown): Promise<readonly Worth[]> {
+/** @returns the largest first, empty when the mission has errors; null when a part of the program could not be loaded */
+export async function weighOn(ownText: string, robot: unknown): Promise<readonly Worth[] | null> {
   const mission = parseMission(ownText);
   const field = await fieldOf(headerValue(mission, "field"));
   const [lowering, collections] = await Promise.all([
     readLater(() => import("./toProgram.js")),
     collectionsOf(mission),
   ]);
-  if (typeof lowering === "string") return [];
+  if (typeof lowering === "string") return null;
   const program = lowering.programOf(ownText, robot, field, collections);
   if (!program) return [];
   const question = { program, robot, field };
@@ -72,7 +72,7 @@ export async function weighOn(ownText: string, robot: unknown): Promise<readonly
   return answer;
 }
 
-function ask(question: object): Promise<readonly Worth[]> {
+function ask(question: object): Promise<readonly Worth[] | null> {
   asked += 1;
   const id = asked;
   worker ??= startWorker("worth");
@@ -86,9 +86,10 @@ function ask(question: object): Promise<readonly Worth[]> {
     own.addEventListener("message", hear);
     // One that cannot be loaded answers nothing: the next question has a new one.
     own.addEventListener("error", () => {
+      own.terminate();
       if (worker === own) worker = null;
       answered.clear();
-      resolve([]);
+      resolve(null);
     });
     own.postMessage({ id, ...question });
   });
@@ -113,7 +114,7 @@ export async function measureNext(robot: string | null): Promise<NextKnown | nul
   const mission = await ownMission(found.name, missions.value.documents);
   if (!mission) return null;
   const worth = await weighOn(mission.text, open.value.draft?.body ?? open.value.head.body);
-  const first = worth.find(({ procedure }) => procedure !== null);
+  const first = worth?.find(({ procedure }) => procedure !== null);
   const procedure = PROCEDURES.find(({ id }) => id === first?.procedure);
   if (!first || !procedure || first.mostM < WORTH_M) return null;
   const name = missions.value.documents.find(({ id }) => id === mission.id)?.name ?? "";

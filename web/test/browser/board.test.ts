@@ -125,8 +125,8 @@ describe("an emulated ATmega328P", () => {
     await says(page, "Linked to Fog again.");
     await page.waitForSelector(".robotpill.linked");
     await press(page, "Close");
-    // A fifth of a second longer than it would have waited, had it heard nothing since the link was dropped.
-    await untilClock((await untilClock(0.3)) + 1.2);
+    // Half a second longer than it would have waited, had it heard nothing since the link was dropped.
+    await untilClock((await untilClock(0.3)) + 1.5);
     await press(page, "Halt Fog");
     await says(page, "Against the plan");
     await says(page, "Fog holds version 1, the one on the screen");

@@ -20,5 +20,8 @@ export async function weigh(mission: string | null = get().worthMission): Promis
   set({ worthMission: found.id });
   const worth = await inThisVisit(weighOn(found.text, open.robot));
   // Another robot or mission was chosen meanwhile: its own answer comes.
-  if (asked === latest) set({ worth });
+  if (asked !== latest) return;
+  set({ worth: worth ?? [] });
+  if (worth === null)
+    set({ message: "The effect of each known could not be worked out. Choose another mission, or reload the page." });
 }
